@@ -1,0 +1,30 @@
+# The two commands of the README: make demo, make test. Both set up first; both are quick the second time.
+SALTUS := .venv/bin/saltus
+PY := .venv/bin/python
+
+.PHONY: setup demo test lint bench schema screenshots clean
+
+setup:
+	@bash tools/setup.sh run
+
+demo: setup
+	@$(SALTUS) demo
+
+test:
+	@bash tools/setup.sh test
+	@bash tools/check.sh
+
+lint: setup
+	@bash tools/check.sh lint
+
+schema: setup
+	@$(PY) -m saltus.notebook.schema docs/notebook.schema.json
+
+screenshots: setup
+	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots
+
+bench: setup
+	@$(PY) benchmarks/bench.py
+
+clean:
+	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis

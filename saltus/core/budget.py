@@ -1,0 +1,82 @@
+"""Where the uncertainty of a result comes from, and what would help most."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.coverage import Part, cover_95
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Kind, Quantity
+
+
+@dataclass(frozen=True)
+class Contribution:
+    """One line of a budget.
+
+    Attributes
+    ----------
+    label : str
+        Words for people.
+    kind : Kind
+        The group of the limit bar.
+    u : float
+        Standard uncertainty it brings to the result, in the unit of the result.
+    share : float
+        Its share of the variance, 0 to 1.
+    """
+
+    label: str
+    kind: Kind
+    u: float
+    share: float
+
+
+def budget(q: Quantity) -> list[Contribution]:
+    """List the contributions to a single value, largest first; sources of one label are put together.
+
+    Parameters
+    ----------
+    q : Quantity
+        A single value.
+    """
+    variance: dict[tuple[str, Kind], float] = {}
+    for source, u in q.parts().items():
+        key = (source.label or source.id, source.kind)
+        variance[key] = variance.get(key, 0.0) + u**2
+    total = sum(variance.values())
+    lines = [
+        Contribution(label, kind, math.sqrt(v), v / total)
+        for (label, kind), v in variance.items()
+        if v > 0 and total > 0
+    ]
+    return sorted(lines, key=lambda line: -line.share)
+
+
+def shares_by_kind(q: Quantity) -> dict[Kind, float]:
+    """Share of the variance for each group of sources, largest first; shares sum to 1."""
+    shares: dict[Kind, float] = {}
+    for line in budget(q):
+        shares[line.kind] = shares.get(line.kind, 0.0) + line.share
+    return dict(sorted(shares.items(), key=lambda item: -item[1]))
+
+
+def expanded_if(q: Quantity, label: str, factor: float) -> float:
+    """Half-width of the 95 % interval if one contribution were ``factor`` times what it is.
+
+    Parameters
+    ----------
+    q : Quantity
+        A single value.
+    label : str
+        The contribution, as in :func:`budget`.
+    factor : float
+        0.5 for half as uncertain.
+    """
+    parts = [
+        Part(u * (factor if (source.label or source.id) == label else 1.0), source.shape, source.dof)
+        for source, u in q.parts().items()
+    ]
+    return cover_95(parts).U95

@@ -1,0 +1,1 @@
+"""From places in the picture to places in the world."""

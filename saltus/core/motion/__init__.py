@@ -1,0 +1,1 @@
+"""From positions and times to velocities, accelerations and models of a segment."""

@@ -1,0 +1,109 @@
+"""Velocity and acceleration near each reading, from a parabola through its neighbours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+DEGREE = 2
+DEFAULT_WINDOW = 5
+
+
+@dataclass(frozen=True)
+class LocalMotion:
+    """Velocity and acceleration at N readings, with the part of u that comes from reading.
+
+    Attributes
+    ----------
+    v, u_v, a, u_a : (N,) ndarray
+        In unit/s and unit/s² of the positions; NaN where fewer than three readings are at hand.
+    one_sided : (N,) ndarray of bool
+        True where the window reaches only to one side: near the ends.
+    """
+
+    v: Array
+    u_v: Array
+    a: Array
+    u_a: Array
+    one_sided: NDArray[np.bool_]
+
+
+def windows(count: int, window: int) -> NDArray[np.int_]:
+    """Index the neighbours of each of ``count`` readings: (count, w) with w = min(window, count)."""
+    width = min(window, count)
+    first = np.clip(np.arange(count) - width // 2, 0, count - width)
+    return np.asarray(first[:, None] + np.arange(width))
+
+
+def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WINDOW) -> LocalMotion:
+    """Differentiate positions at the real frame times.
+
+    Parameters
+    ----------
+    t : (N,) ndarray
+        Increasing times, s.
+    position : (N,) ndarray
+        In m, rad or px.
+    u : (N,) ndarray
+        Independent standard uncertainty of each position.
+    window : int
+        How many neighbouring readings (itself included) the parabola is fitted to; at least 3.
+
+    Returns
+    -------
+    LocalMotion
+
+    Notes
+    -----
+    Unweighted local least squares of degree two (Savitzky and Golay 1964, here for uneven times). The
+    outcome is linear in the positions, so its covariance is exact: u² = Σ w² u². Values at neighbouring
+    readings share readings and are correlated. The window is centred where it can be.
+    """
+    count = len(t)
+    if count < DEGREE + 1:
+        empty = np.full(count, np.nan)
+        return LocalMotion(empty, empty, empty, empty, np.ones(count, dtype=bool))
+    index = windows(count, max(window, DEGREE + 1))
+    tau = t[index] - t[:, None]
+    span = np.maximum(np.ptp(tau, axis=1), np.finfo(float).tiny)
+    scaled = tau / span[:, None]
+    design = scaled[..., None] ** np.arange(DEGREE + 1)
+    solve = np.linalg.pinv(design)  # (N, 3, w)
+    w_v = solve[:, 1, :] / span[:, None]
+    w_a = 2 * solve[:, 2, :] / span[:, None] ** 2
+    near, u_near = position[index], u[index]
+    centre = np.abs(index - np.arange(count)[:, None])
+    return LocalMotion(
+        v=np.sum(w_v * near, axis=1),
+        u_v=np.sqrt(np.sum((w_v * u_near) ** 2, axis=1)),
+        a=np.sum(w_a * near, axis=1),
+        u_a=np.sqrt(np.sum((w_a * u_near) ** 2, axis=1)),
+        one_sided=np.asarray(np.max(centre, axis=1) > index.shape[1] // 2),
+    )
+
+
+def angle_about_origin(x: Array, y: Array, u_x: Array, u_y: Array) -> tuple[Array, Array]:
+    """Turn positions into the angle about the origin.
+
+    Parameters
+    ----------
+    x, y, u_x, u_y : (N,) ndarray
+        Positions and their independent standard uncertainties, m.
+
+    Returns
+    -------
+    angle, u : (N,) ndarray
+        Anticlockwise from the x axis and unwrapped, rad; a common scale cancels. At the origin itself the
+        uncertainty is infinite.
+    """
+    radius2 = x**2 + y**2
+    with np.errstate(divide="ignore", invalid="ignore"):
+        u = np.sqrt((x * u_y) ** 2 + (y * u_x) ** 2) / radius2
+    return np.unwrap(np.arctan2(y, x)), np.where(radius2 > 0, u, np.inf)

@@ -1,0 +1,137 @@
+"""Rounding and wording of results. Rounding happens only here, on display."""
+
+from __future__ import annotations
+
+import math
+from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal
+from typing import TYPE_CHECKING, Any
+
+from saltus.core.units import ONE, Unit
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+
+LOST_AT_MOST = Decimal("0.025")
+MINUS = "\u2212"
+_POWERS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+
+
+def rounded_uncertainty(U: float) -> Decimal:
+    """Round an expanded uncertainty for display.
+
+    Two significant figures when the first is 1 or 2, otherwise one; up where rounding down would lose
+    more than 2.5 %.
+
+    Parameters
+    ----------
+    U : float
+        Positive and finite, in any unit.
+
+    Returns
+    -------
+    Decimal
+        Its exponent is the place to which the value is rounded.
+    """
+    exact = Decimal(repr(float(U)))
+    for _attempt in range(2):
+        first = exact.adjusted()
+        digits = 1 if int(exact.scaleb(-first)) <= 2 else 0
+        place = Decimal(1).scaleb(first - digits)
+        out = exact.quantize(place, rounding=ROUND_HALF_UP)
+        if out < exact * (1 - LOST_AT_MOST):
+            out = exact.quantize(place, rounding=ROUND_CEILING)
+        if out.adjusted() == first:
+            return out
+        exact = out  # 0.096 became 0.1: state it as 0.10
+    return out
+
+
+def value_and_uncertainty(value: float, U: float | None) -> tuple[str, str | None]:
+    """Write a value to the place of its expanded uncertainty, both in one unit.
+
+    Parameters
+    ----------
+    value : float
+    U : float or None
+        95 % half-width; 0 for an exact value, None when it cannot be stated.
+
+    Returns
+    -------
+    value, uncertainty : str, str or None
+        Without unit; the minus sign is U+2212.
+    """
+    if not math.isfinite(value):
+        return "–", None
+    if U is None or U == 0 or not math.isfinite(U):
+        return _signed(f"{value:.10g}" if U == 0 else f"{value:.4g}"), None
+    shown = rounded_uncertainty(U)
+    place = Decimal(1).scaleb(int(shown.as_tuple().exponent))
+    number = Decimal(repr(value)).quantize(place, rounding=ROUND_HALF_UP)
+    return _signed(_plain(number)), _plain(shown)
+
+
+def stated(value: float, U: float | None, unit: Unit = ONE) -> str:
+    """Write a result such as ``9.79 ± 0.06 m/s²``, uncertainty at 95 %.
+
+    Parameters
+    ----------
+    value : float
+        In the SI unit.
+    U : float or None
+        95 % half-width; None when it cannot be stated.
+    unit : Unit
+    """
+    return stated_in(value, U, unit.text)
+
+
+def stated_in(value: float, U: float | None, unit_text: str) -> str:
+    """Write a result with a unit already in words, such as ``1.61 ± 0.01 mm``."""
+    size = max(abs(value), U or 0.0)
+    tail = f" {unit_text}" if unit_text else ""
+    if U and math.isfinite(size) and size > 0 and not 1e-4 <= size < 1e6:
+        power = math.floor(math.log10(size))
+        number, spread = value_and_uncertainty(value / 10.0**power, U / 10.0**power)
+        return f"({number} ± {spread})·10{str(power).translate(_POWERS)}{tail}"
+    number, spread = value_and_uncertainty(value, U)
+    return f"{number} ± {spread}{tail}" if spread else f"{number}{tail}"
+
+
+def stated_percent(relative: float) -> str:
+    """Write a relative expanded uncertainty such as ``± 0.41 %``."""
+    return f"± {_plain(rounded_uncertainty(100 * relative))} %" if relative > 0 else "± 0 %"
+
+
+def as_json(q: Quantity | None) -> dict[str, Any] | None:
+    """Describe a single quantity in the shape every headless command uses.
+
+    Parameters
+    ----------
+    q : Quantity or None
+
+    Returns
+    -------
+    dict or None
+        None when there is no quantity or its value is not a finite number.
+    """
+    if q is None or not math.isfinite(float(q)):
+        return None
+    cover = q.coverage
+    return {
+        "value": float(q),
+        "u": float(q.u),
+        "U95": cover.U95,
+        "k": cover.k,
+        "dof": cover.dof if math.isfinite(cover.dof) else None,
+        "unit": q.unit.ascii,
+        "text": stated(float(q), cover.U95, q.unit),
+    }
+
+
+def _plain(number: Decimal) -> str:
+    return f"{number:f}" if int(number.as_tuple().exponent) <= 0 else f"{int(number)}"
+
+
+def _signed(written: str) -> str:
+    if written.startswith("-"):
+        return written[1:] if not written.strip("-0.") else MINUS + written[1:]
+    return written

@@ -1,0 +1,110 @@
+"""Numbers and quantities as people type them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.units import UnitError, parse_unit
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from saltus.core.units import Unit
+
+_NUMBER = re.compile(
+    r"^\s*(?:±|\+/-)?\s*([-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?)\s*(.*?)\s*$"
+)
+LONGEST = 200
+
+
+class WrittenError(ValueError):
+    """Text that cannot be read as the quantity asked for."""
+
+
+@dataclass(frozen=True)
+class Written:
+    """A number as typed and its unit.
+
+    Attributes
+    ----------
+    value : float
+        In the unit as typed.
+    unit_text : str
+        The unit as typed; empty for none.
+    factor : float
+        What one of this unit is in SI.
+    unit : Unit
+        The SI unit.
+    """
+
+    value: float
+    unit_text: str
+    factor: float
+    unit: Unit
+
+    @property
+    def si(self) -> float:
+        """The value in SI."""
+        return self.value * self.factor
+
+
+def number(text: str) -> float:
+    """Read a plain number; a decimal comma is understood.
+
+    Parameters
+    ----------
+    text : str
+
+    Raises
+    ------
+    WrittenError
+        If it is not a finite number.
+    """
+    found = _NUMBER.match(text[:LONGEST])
+    if not found or found[2]:
+        raise WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
+    return float(found[1].replace(",", ".").replace("\u2212", "-"))
+
+
+def quantity_of(text: str, wanted: Unit, *, default_unit: str, example: str) -> Written:
+    """Read a number with a unit of a wanted dimension.
+
+    Parameters
+    ----------
+    text : str
+        Such as ``1.000 m``, ``30,5 cm``.
+    wanted : Unit
+        The SI unit the quantity must go with.
+    default_unit : str
+        Used when no unit is typed.
+    example : str
+        Shown when the text cannot be read.
+
+    Raises
+    ------
+    WrittenError
+        Saying what was typed, what was expected, and an example.
+    """
+    found = _NUMBER.match(text[:LONGEST])
+    if not found:
+        raise WrittenError(
+            _("“{text}” is not a quantity. Type a number and a unit, for example {example}.").format(
+                text=text[:40], example=example
+            )
+        )
+    value = float(found[1].replace(",", ".").replace("\u2212", "-"))
+    name = found[2] or default_unit
+    try:
+        factor, unit = parse_unit(name)
+    except UnitError as error:
+        raise WrittenError(str(error)) from error
+    if not unit.goes_with(wanted):
+        raise WrittenError(
+            _("“{text}” is in {unit}, but this wants {wanted}. Type for example {example}.").format(
+                text=text[:40], unit=name, wanted=wanted.text or "a plain number", example=example
+            )
+        )
+    if abs(value * factor) > 1e12:
+        raise WrittenError(_("“{text}” is too large to be meant.").format(text=text[:40]))
+    return Written(value, name, factor, unit)

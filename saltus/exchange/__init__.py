@@ -1,0 +1,1 @@
+"""What leaves the notebook: tables, graphs and the sheet, described as plain data."""

@@ -1,0 +1,1 @@
+"""Reading films and folders of pictures: frame times, exact frames, checks."""

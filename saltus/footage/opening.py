@@ -1,0 +1,90 @@
+"""One way in for films and for folders of pictures."""
+
+from __future__ import annotations
+
+import hashlib
+from typing import TYPE_CHECKING
+
+from saltus.core.progress import Report, silent
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.pictures import PictureReader, numbered_pictures, survey_pictures
+from saltus.footage.reader import FilmReader, FrameReader
+from saltus.footage.survey import survey
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+FILM_ENDINGS = (
+    ".mp4",
+    ".mov",
+    ".m4v",
+    ".webm",
+    ".avi",
+    ".mkv",
+    ".gif",
+    ".mpg",
+    ".mpeg",
+    ".ts",
+    ".3gp",
+    ".ogv",
+)
+
+
+def facts_of(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
+    """Read a film or a folder of pictures through.
+
+    Parameters
+    ----------
+    path : Path
+    rate : float, optional
+        Pictures per second; needed for a folder.
+    report : Report
+
+    Raises
+    ------
+    FilmError
+        If it cannot be used.
+    """
+    if path.is_dir():
+        if rate is None:
+            raise FilmError(
+                _("{name} is a folder of pictures: say how many were taken per second (--rate).").format(
+                    name=path.name
+                )
+            )
+        return survey_pictures(path, rate, report)
+    return survey(path, report)
+
+
+def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
+    """Give access to the frames of what :func:`facts_of` read."""
+    return PictureReader(path, facts) if path.is_dir() else FilmReader(path, facts)
+
+
+def fingerprint(path: Path) -> tuple[int, str]:
+    """Size in bytes and SHA-256 of a film; of names and sizes for a folder of pictures.
+
+    Parameters
+    ----------
+    path : Path
+
+    Raises
+    ------
+    FilmError
+        If it cannot be read.
+    """
+    digest = hashlib.sha256()
+    try:
+        if path.is_dir():
+            sizes = [(p.name, p.stat().st_size) for _n, p in numbered_pictures(path)]
+            digest.update(repr(sizes).encode())
+            return sum(size for _name, size in sizes), digest.hexdigest()
+        with path.open("rb") as file:
+            while block := file.read(1 << 20):
+                digest.update(block)
+        return path.stat().st_size, digest.hexdigest()
+    except OSError as error:
+        raise FilmError(
+            _("{name} cannot be read: {why}.").format(name=path.name, why=error.strerror or "?")
+        ) from error

@@ -1,0 +1,143 @@
+"""A folder of numbered pictures as a take."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+from saltus.core.progress import Report, silent
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.reader import require_frame
+from saltus.footage.repeats import RepeatFinder
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+ENDINGS = {".png", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff", ".webp"}
+_LAST_NUMBER = re.compile(r"(\d{1,12})(?!.*\d)")
+MOST_PICTURES = 200_000
+
+
+def numbered_pictures(folder: Path) -> list[tuple[int, Path]]:
+    """List the pictures of a folder with the number in their names, in order.
+
+    Parameters
+    ----------
+    folder : Path
+
+    Raises
+    ------
+    FilmError
+        If there are none, or two have one number.
+    """
+    found = []
+    for path in folder.iterdir():
+        number = _LAST_NUMBER.search(path.stem)
+        if path.suffix.lower() in ENDINGS and number and not path.name.startswith("."):
+            found.append((int(number[1]), path))
+    if not found:
+        raise FilmError(
+            _("{name} holds no numbered pictures: name them like frame_001.png, frame_002.png.").format(
+                name=folder.name
+            )
+        )
+    if len(found) > MOST_PICTURES:
+        raise FilmError(_("{name} holds too many pictures to be one take.").format(name=folder.name))
+    # other pictures may lie beside a series: the most frequent name around the number is the series
+    stems = Counter(_LAST_NUMBER.sub("#", path.stem) + path.suffix.lower() for _n, path in found)
+    series = stems.most_common(1)[0][0]
+    chosen = sorted((n, p) for n, p in found if _LAST_NUMBER.sub("#", p.stem) + p.suffix.lower() == series)
+    if len({n for n, _p in chosen}) != len(chosen):
+        raise FilmError(_("Two pictures in {name} have the same number.").format(name=folder.name))
+    return chosen
+
+
+def load_picture(path: Path) -> NDArray[np.uint8]:
+    """Load one picture, turned as its camera says, (H, W, 3) uint8 RGB.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be read.
+    """
+    try:
+        data = np.fromfile(path, dtype=np.uint8)
+        picture = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB) if data.size else None
+    except (OSError, cv2.error) as error:
+        raise FilmError(_("The picture {name} cannot be read.").format(name=path.name)) from error
+    if picture is None:
+        raise FilmError(_("The picture {name} cannot be read.").format(name=path.name))
+    return np.asarray(picture, dtype=np.uint8)
+
+
+def survey_pictures(folder: Path, rate: float, report: Report = silent) -> FilmFacts:
+    """Look through a folder of numbered pictures taken at a steady rate.
+
+    Parameters
+    ----------
+    folder : Path
+    rate : float
+        Pictures per second; a number left out leaves a gap in the times.
+    report : Report
+
+    Raises
+    ------
+    FilmError
+        If there are none, one cannot be read, or their sizes differ.
+    """
+    if not 1e-3 <= rate <= 1e6:
+        raise FilmError(_("The rate of the pictures must lie between 0.001 and 1 000 000 per second."))
+    numbered = numbered_pictures(folder)
+    finder = RepeatFinder()
+    size: tuple[int, ...] | None = None
+    for i, (_number, path) in enumerate(numbered):
+        picture = load_picture(path)
+        size = size or picture.shape
+        if picture.shape != size:
+            raise FilmError(
+                _(
+                    "{name} is {w} × {h} px, the first picture {w0} × {h0}: keep one size in one folder."
+                ).format(name=path.name, w=picture.shape[1], h=picture.shape[0], w0=size[1], h0=size[0])
+            )
+        finder.feed(np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8))
+        report(i + 1, len(numbered))
+    assert size is not None
+    start = numbered[0][0]
+    return FilmFacts(
+        width=size[1],
+        height=size[0],
+        rotation_deg=0,
+        codec="pictures",
+        ticks=tuple(n - start for n, _p in numbered),
+        time_base=1 / Fraction(rate).limit_denominator(1_000_000),
+        start_ticks=0,
+        last_ticks=1,
+        sound=False,
+        duplicates=tuple(finder.repeats),
+    )
+
+
+class PictureReader:
+    """Frames of a folder of pictures by number."""
+
+    def __init__(self, folder: Path, facts: FilmFacts) -> None:
+        self.facts = facts
+        self._paths = [path for _number, path in numbered_pictures(folder)]
+
+    def picture(self, frame: int) -> NDArray[np.uint8]:
+        """Give a frame as displayed, (height, width, 3) uint8 RGB."""
+        require_frame(frame, self.facts)
+        if len(self._paths) != self.facts.frames:
+            raise FilmError(_("Pictures have come or gone in this folder since it was opened."))
+        return load_picture(self._paths[frame])
+
+    def close(self) -> None:
+        """Nothing is held open."""

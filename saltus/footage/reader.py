@@ -1,0 +1,191 @@
+"""Getting frame N: exactly the picture a plain decode from the start would give as its Nth."""
+
+from __future__ import annotations
+
+import bisect
+from collections import OrderedDict
+from typing import TYPE_CHECKING, Any, Protocol
+
+import av
+import av.error
+import numpy as np
+
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.orientation import upright
+from saltus.footage.survey import Damage, decoded_frames, open_container, picture_stream
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+    Picture = NDArray[np.uint8]
+
+CACHE_BYTES = 512 * 1024 * 1024
+
+
+class FrameReader(Protocol):
+    """Anything that gives the pictures of a take by frame number."""
+
+    def picture(self, frame: int) -> Picture:
+        """Give a frame as displayed, (height, width, 3) uint8 RGB.
+
+        Raises
+        ------
+        FilmError
+            If there is no such frame or it cannot be read.
+        """
+
+    def close(self) -> None:
+        """Let go of the file."""
+
+
+def require_frame(frame: int, facts: FilmFacts) -> None:
+    """Raise FilmError unless the film has this frame."""
+    if not 0 <= frame < facts.frames:
+        raise FilmError(
+            _("There is no frame {frame}: the frames are numbered 0 to {last}.").format(
+                frame=frame, last=facts.frames - 1
+            )
+        )
+
+
+class FilmReader:
+    """Random access to the frames of one film. Use it from one thread.
+
+    Parameters
+    ----------
+    path : Path
+    facts : FilmFacts
+        From :func:`saltus.footage.survey.survey` of the same file.
+    cache_bytes : int
+        Bound on the decoded frames kept.
+    """
+
+    def __init__(self, path: Path, facts: FilmFacts, cache_bytes: int = CACHE_BYTES) -> None:
+        self.path = path
+        self.facts = facts
+        self._number = {t: n for n, t in enumerate(facts.raw_ticks)}
+        self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
+        self._room = max(4, cache_bytes // max(1, facts.width * facts.height * 3 // 2))
+        self._container: Any = None
+        self._frames: Iterator[tuple[int, av.VideoFrame]] = iter(())
+        self._next = 0
+
+    def close(self) -> None:
+        """Let go of the file and of the decoded frames."""
+        self._cache.clear()
+        self._frames = iter(())
+        if self._container is not None:
+            self._container.close()
+            self._container = None
+
+    def picture(self, frame: int) -> Picture:
+        """Give a frame as displayed.
+
+        Parameters
+        ----------
+        frame : int
+
+        Returns
+        -------
+        (height, width, 3) ndarray of uint8
+            RGB.
+
+        Raises
+        ------
+        FilmError
+            If there is no such frame, or the file has changed or gone.
+        """
+        require_frame(frame, self.facts)
+        stored = np.asarray(self._decoded(frame).to_ndarray(format="rgb24"), dtype=np.uint8)
+        facts = self.facts
+        return upright(stored, facts.width, facts.height, facts.rotation_deg)
+
+    def _decoded(self, frame: int) -> av.VideoFrame:
+        if frame in self._cache:
+            self._cache.move_to_end(frame)
+            return self._cache[frame]
+        for attempt in self._ways_to(frame):
+            attempt()
+            found = self._run_to(frame)
+            if found is not None:
+                return found
+        raise FilmError(
+            _("Frame {frame} of {name} cannot be decoded: the file has changed or is damaged.").format(
+                frame=frame, name=self.path.name
+            )
+        )
+
+    def _ways_to(self, frame: int) -> Iterator[Any]:
+        """Ways of coming before a frame, cheapest first; the last starts over and always holds."""
+        keys = self.facts.keyframes
+        at = bisect.bisect_right(keys, frame)
+        key = keys[at - 1] if at else 0
+        if self._container is not None and key <= self._next <= frame:
+            yield lambda: None
+        if self._number:
+            for back in (1, 2, 4):
+                if at - back >= 0 and keys[at - back] > 0:
+                    yield lambda n=keys[at - back]: self._seek(n)
+        yield self._start_over
+
+    def _start_over(self) -> None:
+        self.close_container()
+        self._container = open_container(self.path)
+        stream = picture_stream(self._container)
+        self._frames = self._numbered(decoded_frames(self._container, stream, Damage()), 0)
+        self._next = 0
+
+    def close_container(self) -> None:
+        """Let go of the file, keeping decoded frames."""
+        if self._container is not None:
+            self._container.close()
+            self._container = None
+
+    def _seek(self, key: int) -> None:
+        if self._container is None:
+            self._container = open_container(self.path)
+        stream = picture_stream(self._container)
+        try:
+            self._container.seek(self.facts.raw_ticks[key], stream=stream, backward=True)
+        except (av.error.FFmpegError, OSError):
+            self._frames = iter(())
+            return
+        self._frames = self._trusted(decoded_frames(self._container, stream, Damage()))
+        self._next = key
+
+    def _trusted(self, frames: Iterator[av.VideoFrame]) -> Iterator[tuple[int, av.VideoFrame]]:
+        """After a seek, number frames by their time, from the first key frame on.
+
+        What comes before that key frame may lean on pictures that were not decoded.
+        """
+        started = False
+        for frame in frames:
+            started = started or bool(frame.key_frame)
+            number = self._number.get(frame.pts) if frame.pts is not None else None
+            if started and number is not None:
+                yield number, frame
+
+    def _numbered(self, frames: Iterator[av.VideoFrame], first: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        yield from enumerate(frames, first)
+
+    def _run_to(self, frame: int) -> av.VideoFrame | None:
+        for number, decoded in self._frames:
+            self._next = number + 1
+            self._keep(number, decoded)
+            if number == frame:
+                return decoded
+            if number > frame:
+                return None
+        # the end: decoding on needs a fresh start
+        self._next = self.facts.frames + 1
+        return None
+
+    def _keep(self, number: int, decoded: av.VideoFrame) -> None:
+        self._cache[number] = decoded
+        self._cache.move_to_end(number)
+        while len(self._cache) > self._room:
+            self._cache.popitem(last=False)

@@ -1,0 +1,94 @@
+"""Finding frames that repeat the one before, in one pass over the film.
+
+A repeat that was encoded again differs by coding noise, and a body at rest or turning round also changes
+little, so a small change alone is no proof. A run of small changes is a repeat only when motion goes on at
+both sides of it *in the same sense*: then the pictures at both sides differ by more than one step, whereas
+at a turning point they are alike.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+WIDEST = 960
+LONGEST_RUN = 4
+SMALL = 0.45
+"""A repeat's peak change is at most this fraction of the changes beside it."""
+GOES_ON = 0.75
+"""The pictures around a repeat differ at least this much, as a fraction of one step beside it."""
+FAINTEST = 5.0
+"""Peak changes below this, in grey levels, are not motion."""
+
+
+@dataclass(frozen=True)
+class _Step:
+    peak: float
+    amount: float
+
+
+class RepeatFinder:
+    """Feed it every frame in order; it collects the frames that repeat the one before."""
+
+    def __init__(self) -> None:
+        self.repeats: list[int] = []
+        self._pictures: deque[NDArray[np.float32]] = deque(maxlen=LONGEST_RUN + 3)
+        self._steps: deque[_Step] = deque(maxlen=LONGEST_RUN + 2)
+        self._count = 0
+
+    def feed(self, luma: NDArray[np.uint8]) -> None:
+        """Take the next frame.
+
+        Parameters
+        ----------
+        luma : (H, W) ndarray of uint8
+            Brightness as stored.
+        """
+        shrink = max(1.0, luma.shape[1] / WIDEST)
+        if shrink > 1:
+            size = (round(luma.shape[1] / shrink), round(luma.shape[0] / shrink))
+            luma = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+        # averaging 3 × 3 px first leaves edges and takes out most of the sensor and coding noise
+        picture = np.asarray(cv2.blur(luma.astype(np.float32), (3, 3)), dtype=np.float32)
+        if self._pictures and self._pictures[-1].shape == picture.shape:
+            self._steps.append(_change(self._pictures[-1], picture))
+        else:
+            self._steps.clear()
+            self._pictures.clear()
+        self._pictures.append(picture)
+        self._count += 1
+        self._judge()
+
+    def _judge(self) -> None:
+        """Look whether the step just taken ends a run of repeats."""
+        steps = list(self._steps)
+        last = steps[-1] if steps else None
+        if last is None or last.peak < FAINTEST:
+            return
+        run = 0
+        while run + 1 < len(steps) and steps[-2 - run].peak <= SMALL * last.peak:
+            run += 1
+        if not 1 <= run <= LONGEST_RUN or run + 2 > len(steps):
+            return
+        before = steps[-2 - run]
+        quiet = max(step.peak for step in steps[-1 - run : -1])
+        if before.peak < FAINTEST or quiet > SMALL * min(before.peak, last.peak):
+            return
+        around = _change(self._pictures[-3 - run], self._pictures[-1])
+        if around.amount < GOES_ON * max(before.amount, last.amount):
+            return
+        first = self._count - 1 - run
+        self.repeats.extend(range(first, first + run))
+
+
+def _change(before: NDArray[np.float32], after: NDArray[np.float32]) -> _Step:
+    difference = cv2.absdiff(before, after)
+    floor = 2.0 + 3.0 * float(np.median(difference[::4, ::4]))
+    return _Step(float(difference.max()), float(np.maximum(difference - floor, 0).sum()))

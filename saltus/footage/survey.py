@@ -1,0 +1,274 @@
+"""Reading a film through once: every frame's time, what is damaged, what repeats."""
+
+from __future__ import annotations
+
+import contextlib
+from dataclasses import dataclass, field
+from fractions import Fraction
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
+
+import av
+import av.error
+import numpy as np
+
+from saltus.core.progress import Report, silent
+from saltus.core.wording import _, plural
+from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
+from saltus.footage.repeats import RepeatFinder
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from av.container import InputContainer
+    from numpy.typing import NDArray
+
+LARGEST_SIDE = 16384
+
+
+def open_container(path: Path) -> InputContainer:
+    """Open a film for reading.
+
+    Parameters
+    ----------
+    path : Path
+
+    Raises
+    ------
+    FilmError
+        If it is missing, empty, not a film, or holds no picture.
+    """
+    name = path.name
+    if not path.exists():
+        raise FilmError(_("{name} is not there any more: find it, or open another film.").format(name=name))
+    if path.is_file() and path.stat().st_size == 0:
+        raise FilmError(_("{name} is empty: copy it from the camera again.").format(name=name))
+    try:
+        container = av.open(str(path), metadata_errors="replace")
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise FilmError(
+            _(
+                "{name} cannot be read as a film: it is damaged, cut off, or not a film. Copy it again."
+            ).format(name=name)
+        ) from error
+    pictures = [s for s in container.streams.video if not _is_cover(s)]
+    if not pictures:
+        sound = bool(container.streams.audio)
+        container.close()
+        raise FilmError(
+            _("{name} holds sound but no picture: open a film with pictures.").format(name=name)
+            if sound
+            else _("{name} holds no picture: open a film with pictures.").format(name=name)
+        )
+    stream = pictures[0]
+    context = stream.codec_context
+    if context is None or not 0 < context.width <= LARGEST_SIDE or not 0 < context.height <= LARGEST_SIDE:
+        container.close()
+        raise FilmError(_("{name} holds a picture that cannot be decoded.").format(name=name))
+    stream.thread_type = "AUTO"
+    return container
+
+
+def picture_stream(container: InputContainer) -> Any:
+    """Give the film's picture stream, not the cover image of a sound file."""
+    return next(s for s in container.streams.video if not _is_cover(s))
+
+
+def _is_cover(stream: Any) -> bool:
+    with contextlib.suppress(AttributeError, TypeError):
+        from av.stream import Disposition  # noqa: PLC0415
+
+        return bool(stream.disposition & Disposition.attached_pic)
+    return False
+
+
+@dataclass
+class Damage:
+    """What went wrong while decoding: packets that could not be, and whether reading broke off."""
+
+    failed: int = 0
+    broke_off: bool = False
+    packets: int = 0
+    corrupt: list[int] = field(default_factory=list)
+
+
+def decoded_frames(container: InputContainer, stream: Any, damage: Damage) -> Iterator[av.VideoFrame]:
+    """Decode frame by frame in display order, stepping over what is damaged.
+
+    Parameters
+    ----------
+    container : InputContainer
+    stream : VideoStream
+    damage : Damage
+        Counts what could not be decoded.
+    """
+    packets = container.demux(stream)
+    while True:
+        try:
+            packet = next(packets)
+        except StopIteration:
+            return
+        except (av.error.FFmpegError, OSError):
+            damage.broke_off = True
+            break
+        damage.packets += 1 if packet.size else 0
+        try:
+            frames = packet.decode()
+        except (av.error.FFmpegError, ValueError):
+            damage.failed += 1
+            continue
+        yield from frames
+    with contextlib.suppress(av.error.FFmpegError, ValueError, EOFError):
+        yield from stream.decode(None)
+
+
+def luma(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    """Give the brightness of a frame as stored, (H, W) uint8, without converting where it can."""
+    plane = frame.planes[0]
+    if frame.format.name.startswith(("yuv", "yuvj", "nv1", "gray")) and plane.line_size >= frame.width:
+        depth = frame.format.components[0].bits
+        if depth == 8:
+            flat = np.frombuffer(plane, dtype=np.uint8)  # type: ignore[call-overload]
+            rows = flat[: plane.line_size * frame.height].reshape(frame.height, plane.line_size)
+            return np.asarray(rows[:, : frame.width], dtype=np.uint8)
+    return np.asarray(frame.to_ndarray(format="gray"), dtype=np.uint8)
+
+
+def survey(path: Path, report: Report = silent) -> FilmFacts:
+    """Read a film through and tell its facts.
+
+    Parameters
+    ----------
+    path : Path
+    report : Report
+        Told (frames read, frames expected); may raise Cancelled.
+
+    Raises
+    ------
+    FilmError
+        If nothing of it can be read.
+    """
+    with open_container(path) as container:
+        stream = picture_stream(container)
+        expected = int(stream.frames or 0)
+        damage, finder = Damage(), RepeatFinder()
+        stamps: list[int | None] = []
+        keys: list[int] = []
+        first: av.VideoFrame | None = None
+        last_length = 0
+        for frame in decoded_frames(container, stream, damage):
+            first = first or frame
+            if frame.is_corrupt:
+                damage.corrupt.append(len(stamps))
+            if frame.key_frame:
+                keys.append(len(stamps))
+            finder.feed(luma(frame))
+            stamps.append(frame.pts)
+            last_length = int(frame.duration or 0)
+            report(len(stamps), expected)
+        if first is None:
+            raise FilmError(
+                _("Nothing of {name} can be decoded: it is damaged or cut off. Copy it again.").format(
+                    name=path.name
+                )
+            )
+        turn = clockwise_turn(first)
+        width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
+        base, ticks, raw, warnings = _times(stamps, stream)
+        warnings += _damage_warnings(damage, container, stream, ticks, base, expected)
+        spacing = sorted(b - a for a, b in pairwise(ticks)) if len(ticks) > 1 else [last_length]
+        codec = stream.codec_context.codec.canonical_name
+        return FilmFacts(
+            width=width,
+            height=height,
+            rotation_deg=turn,
+            codec=codec,
+            ticks=tuple(t - ticks[0] for t in ticks),
+            time_base=base,
+            start_ticks=ticks[0],
+            last_ticks=last_length if last_length > 0 else max(spacing[len(spacing) // 2], 0),
+            sound=bool(container.streams.audio),
+            duplicates=tuple(finder.repeats),
+            warnings=tuple(warnings),
+            raw_ticks=raw,
+            keyframes=tuple(keys),
+        )
+
+
+def _times(stamps: list[int | None], stream: Any) -> tuple[Fraction, list[int], tuple[int, ...], list[str]]:
+    """Time base, times in order, times usable for finding frames again, warnings."""
+    base = Fraction(stream.time_base)
+    if any(s is None for s in stamps):
+        rate = Fraction(stream.guessed_rate or stream.average_rate or 25)
+        sentence = _("The file states no frame times; {rate:.4g} frames per second were assumed.").format(
+            rate=float(rate)
+        )
+        return 1 / rate, list(range(len(stamps))), (), [sentence]
+    given = [s for s in stamps if s is not None]
+    ordered = sorted(given)
+    warnings: list[str] = []
+    increasing = all(b > a for a, b in pairwise(given))
+    if ordered != given:
+        warnings.append(_("The decoder gave frame times out of order; they were put in order."))
+    same = sum(b == a for a, b in pairwise(ordered))
+    if same:
+        warnings.append(
+            plural(
+                "{n} frame has the same time as the one before.",
+                "{n} frames have the same time as the one before.",
+                same,
+            )
+        )
+    return base, ordered, tuple(given) if increasing else (), warnings
+
+
+def _damage_warnings(
+    damage: Damage, container: InputContainer, stream: Any, ticks: list[int], base: Fraction, expected: int
+) -> list[str]:
+    count = len(ticks)
+    warnings = []
+    if damage.broke_off or _ends_early(damage, container, stream, ticks, base, expected):
+        warnings.append(
+            plural(
+                "The end of this film is cut off or damaged; the {n} frame before can be read.",
+                "The end of this film is cut off or damaged; the {n} frames before can be read.",
+                count,
+            )
+        )
+    elif damage.failed:
+        warnings.append(
+            plural(
+                "{n} piece of this film is damaged and was left out.",
+                "{n} pieces of this film are damaged and were left out.",
+                damage.failed,
+            )
+        )
+    if damage.corrupt:
+        named = ", ".join(map(str, damage.corrupt[:8])) + (" …" if len(damage.corrupt) > 8 else "")
+        warnings.append(_("Damaged pictures: do not read frames {frames}.").format(frames=named))
+    return warnings
+
+
+def _ends_early(
+    damage: Damage, container: InputContainer, stream: Any, ticks: list[int], base: Fraction, expected: int
+) -> bool:
+    """Whether the container promised more than it holds."""
+    if expected and damage.packets < expected:
+        return True
+    span = float((ticks[-1] - ticks[0]) * base)
+    step = span / (len(ticks) - 1) if len(ticks) > 1 else 0.0
+    promised = _promised_seconds(container, stream)
+    return promised is not None and promised - (float(ticks[-1] * base) + step) > max(2.5 * step, 0.05)
+
+
+def _promised_seconds(container: InputContainer, stream: Any) -> float | None:
+    tagged = stream.metadata.get("DURATION", "")
+    with contextlib.suppress(ValueError):
+        hours, minutes, seconds = tagged.split(":")
+        return int(hours) * 3600 + int(minutes) * 60 + float(seconds)
+    name = container.format.name
+    if "matroska" in name and len(container.streams) == 1 and container.duration:
+        return float(container.duration) / 1e6
+    return None

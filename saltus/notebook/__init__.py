@@ -1,0 +1,1 @@
+"""The document: its model, its edits, undo, storage."""

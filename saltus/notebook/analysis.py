@@ -1,0 +1,198 @@
+"""From the document to values: everything here is derived again whenever the document changes."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import dataclass
+from functools import wraps
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import numpy as np
+
+from saltus.core.clock.frame_times import Regularity, regularity
+from saltus.core.coverage import NORMAL_95
+from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of, to_world
+from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
+from saltus.core.motion.models import MODELS
+from saltus.core.motion.segment import Clock, NoFit, SegmentFit, fit_segment
+from saltus.core.units import UnitError, parse_unit
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Body, Segment, Take
+
+    Array = NDArray[np.float64]
+
+TICKS_PER_FRAME = 4
+"""With fewer ticks from frame to frame the file counts frames: its times are not rounded to the tick."""
+_Out = TypeVar("_Out")
+
+
+def _remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
+    """Keep the last outcomes by the identity of the (immutable) arguments."""
+    kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], _Out]] = OrderedDict()
+
+    @wraps(function)
+    def ask(*parts: Any) -> _Out:
+        key = tuple(map(id, parts))
+        if key in kept:
+            kept.move_to_end(key)
+            return kept[key][1]
+        outcome = function(*parts)
+        kept[key] = (parts, outcome)
+        if len(kept) > 64:
+            kept.popitem(last=False)
+        return outcome
+
+    return ask
+
+
+@_remembered
+def frame_times(take: Take) -> Array:
+    """Time of each frame, (N,) s: as the file states, or frame number over the capture rate."""
+    if take.capture_rate:
+        return np.arange(len(take.facts.ticks)) / take.capture_rate
+    over, under = map(int, take.facts.time_base.split("/"))
+    return np.asarray(take.facts.ticks, dtype=float) * over / under
+
+
+def tick_of(take: Take) -> float:
+    """The tick to which frame times are rounded, s; 0 where they are counted, not rounded."""
+    over, under = map(int, take.facts.time_base.split("/"))
+    spacing = np.diff(np.asarray(take.facts.ticks))
+    if take.capture_rate or not spacing.size or float(np.median(spacing)) < TICKS_PER_FRAME:
+        return 0.0
+    return over / under
+
+
+@_remembered
+def rhythm(take: Take) -> Regularity:
+    """How evenly the frames follow each other."""
+    return regularity(frame_times(take), tick_of(take))
+
+
+def clock_of(take: Take) -> Clock:
+    """What is uncertain about the times of a take."""
+    return Clock(tick_of(take), take.clock_U95_percent / 100 / NORMAL_95, take.id)
+
+
+def reference_of(take: Take) -> ReferenceLength | None:
+    """The reference length in SI units; None until it is laid and typed."""
+    laid = take.reference
+    if laid is None or laid.length is None:
+        return None
+    try:
+        factor, _unit = parse_unit(laid.length.unit)
+        factor_u, _unit = parse_unit(laid.length.U95_unit)
+    except UnitError:
+        return None
+    return ReferenceLength(
+        laid.start,
+        laid.end,
+        laid.length.value * factor,
+        laid.length.U95 * factor_u / NORMAL_95,
+        laid.u_end_px,
+    )
+
+
+@_remembered
+def scale(take: Take) -> Quantity | None:
+    """The scale, m/px; None until a reference length is laid and typed."""
+    reference = reference_of(take)
+    if reference is None:
+        return None
+    try:
+        return scale_of(reference, take.id)
+    except GeometryError:
+        return None
+
+
+def scale_problem(take: Take) -> str | None:
+    """What is still missing for a scale, in a sentence; None when there is one."""
+    if take.reference is None:
+        return _("in pixels: set a reference length")
+    if take.reference.length is None:
+        return _("in pixels: type the reference length")
+    return None if scale(take) is not None else _("in pixels: drag the ends of the reference apart")
+
+
+def axes_of(take: Take) -> Axes:
+    """The axes; until they are placed, the lower left corner of the picture, exactly upright."""
+    placed = take.axes
+    if placed is None:
+        return Axes((0.0, take.facts.height - 1.0))
+    return Axes(
+        placed.origin, math.radians(placed.angle_deg), placed.u_origin_px, math.radians(placed.u_angle_deg)
+    )
+
+
+@dataclass(frozen=True)
+class BodyMotion:
+    """The positions of one body.
+
+    Attributes
+    ----------
+    frames : (N,) ndarray of int
+    t : (N,) ndarray
+        s.
+    x, y : Quantity
+        (N,) in m, or px without a scale.
+    """
+
+    frames: NDArray[np.int64]
+    t: Array
+    x: Quantity
+    y: Quantity
+
+    def of(self, axis: str) -> Quantity:
+        """Positions along ``x`` or ``y``."""
+        return self.x if axis == "x" else self.y
+
+
+@_remembered
+def body_motion(take: Take, body: Body) -> BodyMotion:
+    """World positions of a body, readings set aside left out."""
+    columns = body.readings.used
+    u = np.where(np.isnan(columns.u), body.u_px, columns.u)
+    x, y = to_world(columns.x, columns.y, u, scale(take), axes_of(take), f"{take.id}/{body.id}")
+    return BodyMotion(columns.frame, frame_times(take)[columns.frame], x, y)
+
+
+@_remembered
+def local_of(motion: BodyMotion, axis: str) -> LocalMotion:
+    """Velocity and acceleration near each reading; the uncertainty is the reading part."""
+    position = motion.of(axis)
+    return local_motion(motion.t, position.value, position.u_own, DEFAULT_WINDOW)
+
+
+def segment_mask(motion: BodyMotion, segment: Segment) -> NDArray[np.bool_]:
+    """Which readings a segment uses, (N,)."""
+    return (motion.frames >= segment.first) & (motion.frames <= segment.last)
+
+
+@_remembered
+def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
+    """Fit the model of a segment to its readings."""
+    body = take.body(segment.body)
+    if body is None:
+        return NoFit(_("The body of this segment is not there any more."))
+    motion = body_motion(take, body)
+    chosen = np.flatnonzero(segment_mask(motion, segment))
+    position = motion.of(segment.of)
+    return fit_segment(MODELS[segment.model], motion.t, position, clock_of(take), chosen)
+
+
+def headline(take: Take) -> tuple[str, Quantity] | None:
+    """Name and value of the result at the top: the last parameter of the headline segment."""
+    segment = take.headline_segment
+    fit = segment_fit(take, segment) if segment else None
+    if not isinstance(fit, SegmentFit):
+        return None
+    name, value = list(fit.parameters.items())[-1]
+    return (name, value) if value is not None else None

@@ -1,0 +1,1 @@
+"""Edits: small named functions from a notebook to a notebook."""

@@ -1,0 +1,82 @@
+"""Edits of bodies and their readings."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from saltus.notebook.edits.takes import change_take, fresh_id
+from saltus.notebook.model import Body
+from saltus.notebook.readings import Reading
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook, Take
+
+
+def _change_body(notebook: Notebook, take_id: str, body_id: str, **changes: Any) -> Notebook:
+    take = _take(notebook, take_id)
+    bodies = tuple(b.but(**changes) if b.id == body_id else b for b in take.bodies)
+    return change_take(notebook, take_id, bodies=bodies)
+
+
+def _take(notebook: Notebook, take_id: str) -> Take:
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    return take
+
+
+def add_body(notebook: Notebook, take_id: str, name: str) -> tuple[Notebook, str]:
+    """Add a body with the next free colour and shape; gives the notebook and the body's id."""
+    take = _take(notebook, take_id)
+    body_id = fresh_id("body", (b.id for b in take.bodies))
+    looks = {b.look for b in take.bodies}
+    look = next(i for i in range(100) if i not in looks)
+    body = Body(id=body_id, name=name[:200] or body_id, look=look)
+    return change_take(notebook, take_id, bodies=(*take.bodies, body)), body_id
+
+
+def rename_body(notebook: Notebook, take_id: str, body_id: str, name: str) -> Notebook:
+    """Name a body."""
+    return _change_body(notebook, take_id, body_id, name=name)
+
+
+def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
+    """Take a body away with its readings and segments."""
+    take = _take(notebook, take_id)
+    return change_take(
+        notebook,
+        take_id,
+        bodies=tuple(b for b in take.bodies if b.id != body_id),
+        segments=tuple(s for s in take.segments if s.body != body_id),
+    )
+
+
+def set_reading_uncertainty(notebook: Notebook, take_id: str, body_id: str, u_px: float) -> Notebook:
+    """State how well this body's place can be read: standard uncertainty in each direction, px."""
+    return _change_body(notebook, take_id, body_id, u_px=u_px)
+
+
+def place_reading(notebook: Notebook, take_id: str, body_id: str, reading: Reading) -> Notebook:
+    """Place a reading; one already in that frame gives way to it."""
+    body = _take(notebook, take_id).body(body_id)
+    if body is None:
+        return notebook
+    return _change_body(notebook, take_id, body_id, readings=body.readings.with_reading(reading))
+
+
+def delete_reading(notebook: Notebook, take_id: str, body_id: str, frame: int) -> Notebook:
+    """Take the reading in a frame away."""
+    body = _take(notebook, take_id).body(body_id)
+    if body is None or body.readings.at(frame) is None:
+        return notebook
+    return _change_body(notebook, take_id, body_id, readings=body.readings.without(frame))
+
+
+def switch_aside(notebook: Notebook, take_id: str, body_id: str, frame: int) -> Notebook:
+    """Set the reading in a frame aside, or put it back."""
+    body = _take(notebook, take_id).body(body_id)
+    old = body.readings.at(frame) if body else None
+    if old is None:
+        return notebook
+    changed = Reading(old.frame, old.x, old.y, old.u, old.origin, not old.aside)
+    return place_reading(notebook, take_id, body_id, changed)

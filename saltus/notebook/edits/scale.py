@@ -1,0 +1,90 @@
+"""Edits of the reference length and the axes."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Literal
+
+from saltus.notebook.edits.takes import change_take
+from saltus.notebook.model import AxesPlace, Reference
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook, Place, Typed
+
+
+def lay_reference(notebook: Notebook, take_id: str, start: Place, end: Place, frame: int = 0) -> Notebook:
+    """Lay the reference length over the picture, keeping a length already typed.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    take_id : str
+    start, end : (x, y)
+        Picture coordinates, px.
+    frame : int
+        The frame in which it was laid.
+    """
+    take = notebook.take(take_id)
+    before = take.reference if take else None
+    made = (
+        before.but(start=start, end=end, frame=frame)
+        if before
+        else Reference(start=start, end=end, frame=frame)
+    )
+    return change_take(notebook, take_id, reference=made)
+
+
+def move_reference_end(
+    notebook: Notebook, take_id: str, which: Literal["start", "end"], place: Place
+) -> Notebook:
+    """Move one end of the reference length."""
+    take = notebook.take(take_id)
+    if take is None or take.reference is None:
+        return notebook
+    return change_take(notebook, take_id, reference=take.reference.but(**{which: place}))
+
+
+def set_reference_length(notebook: Notebook, take_id: str, length: Typed) -> Notebook:
+    """Type the length that was laid, with its uncertainty."""
+    take = notebook.take(take_id)
+    if take is None or take.reference is None:
+        return notebook
+    return change_take(notebook, take_id, reference=take.reference.but(length=length))
+
+
+def set_end_uncertainty(notebook: Notebook, take_id: str, u_px: float) -> Notebook:
+    """State how well one end can be placed, standard uncertainty in px."""
+    take = notebook.take(take_id)
+    if take is None or take.reference is None:
+        return notebook
+    return change_take(notebook, take_id, reference=take.reference.but(u_end_px=u_px))
+
+
+def remove_reference(notebook: Notebook, take_id: str) -> Notebook:
+    """Take the reference length away: positions are in pixels again."""
+    return change_take(notebook, take_id, reference=None)
+
+
+def place_origin(notebook: Notebook, take_id: str, origin: Place) -> Notebook:
+    """Place the origin, keeping the direction of the axes."""
+    take = notebook.take(take_id)
+    axes = take.axes if take else None
+    return change_take(notebook, take_id, axes=axes.but(origin=origin) if axes else AxesPlace(origin=origin))
+
+
+def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: float = 0.0) -> Notebook:
+    """Turn the axes anticlockwise as seen on the picture.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    take_id : str
+    angle_deg, u_angle_deg : float
+        Angle and its standard uncertainty, degrees.
+    """
+    take = notebook.take(take_id)
+    if take is None:
+        return notebook
+    axes = take.axes or AxesPlace(origin=(0.0, take.facts.height - 1.0))
+    turned = math.remainder(angle_deg, 360.0)
+    return change_take(notebook, take_id, axes=axes.but(angle_deg=turned, u_angle_deg=u_angle_deg))

@@ -1,0 +1,60 @@
+"""Edits of segments and their models."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from saltus.notebook.edits.takes import change_take, fresh_id
+from saltus.notebook.model import Segment
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook
+
+
+def add_segment(
+    notebook: Notebook,
+    take_id: str,
+    body_id: str,
+    *,
+    of: str,
+    frames: tuple[int, int],
+    model: str = "constant-acceleration",
+) -> tuple[Notebook, str]:
+    """Choose a stretch of frames (both ends included) and a model; its result becomes the headline."""
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    segment_id = fresh_id("segment", (s.id for s in take.segments))
+    first, last = sorted(frames)
+    made = Segment.model_validate(
+        {"id": segment_id, "body": body_id, "of": of, "first": first, "last": last, "model": model}
+    )
+    changed = change_take(notebook, take_id, segments=(*take.segments, made), headline=segment_id)
+    return changed, segment_id
+
+
+def change_segment(notebook: Notebook, take_id: str, segment_id: str, **changes: Any) -> Notebook:
+    """Change the stretch, the coordinate or the model of a segment."""
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    segments = tuple(s.but(**changes) if s.id == segment_id else s for s in take.segments)
+    return change_take(notebook, take_id, segments=segments)
+
+
+def remove_segment(notebook: Notebook, take_id: str, segment_id: str) -> Notebook:
+    """Take a segment away; its readings stay."""
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    return change_take(
+        notebook,
+        take_id,
+        segments=tuple(s for s in take.segments if s.id != segment_id),
+        headline=None if take.headline == segment_id else take.headline,
+    )
+
+
+def choose_headline(notebook: Notebook, take_id: str, segment_id: str) -> Notebook:
+    """Let the result of a segment stand at the top of the window and of the sheet."""
+    return change_take(notebook, take_id, headline=segment_id)

@@ -1,0 +1,97 @@
+"""Edits of the notebook's head and of whole takes."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, Any
+
+from saltus.notebook.model import Notebook, Take, TakeFacts
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from saltus.footage.facts import FilmFacts
+    from saltus.notebook.model import FilmRef
+
+
+def fresh_id(stem: str, taken: Iterable[str]) -> str:
+    """Give the first of ``stem-1``, ``stem-2`` … that is not taken."""
+    used = set(taken)
+    number = 1
+    while f"{stem}-{number}" in used:
+        number += 1
+    return f"{stem}-{number}"
+
+
+def with_take(notebook: Notebook, take: Take) -> Notebook:
+    """Put a changed take in the place of the one with its id."""
+    return notebook.but(takes=tuple(take if t.id == take.id else t for t in notebook.takes))  # type: ignore[no-any-return]
+
+
+def change_take(notebook: Notebook, take_id: str, **changes: Any) -> Notebook:
+    """Change fields of one take.
+
+    Raises
+    ------
+    KeyError
+        If there is no such take.
+    """
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    return with_take(notebook, take.but(**changes))
+
+
+def add_take(
+    notebook: Notebook, film: FilmRef, facts: FilmFacts, name: str | None = None, *, simulated: bool = False
+) -> tuple[Notebook, str]:
+    """Add a film as a new take; gives the notebook and the take's id."""
+    take_id = fresh_id("take", (t.id for t in notebook.takes))
+    title = name or re.sub(r"[_\s]+", " ", film.name.rsplit(".", 1)[0]).strip() or film.name
+    take = Take(id=take_id, name=title[:200], film=film, facts=TakeFacts.of(facts), simulated=simulated)
+    return notebook.but(takes=(*notebook.takes, take)), take_id
+
+
+def remove_take(notebook: Notebook, take_id: str) -> Notebook:
+    """Take a take out of the notebook; its film stays where it is."""
+    return notebook.but(takes=tuple(t for t in notebook.takes if t.id != take_id))  # type: ignore[no-any-return]
+
+
+def rename_take(notebook: Notebook, take_id: str, name: str) -> Notebook:
+    """Name a take."""
+    return change_take(notebook, take_id, name=name)
+
+
+def set_step(notebook: Notebook, take_id: str, step: int) -> Notebook:
+    """Set by how many frames the picture advances after a reading."""
+    return change_take(notebook, take_id, step=step)
+
+
+def set_clock(notebook: Notebook, take_id: str, capture_rate: float | None, U95_percent: float) -> Notebook:
+    """State the rate at which the camera took frames (None: as played) and how uncertain the clock is.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    take_id : str
+    capture_rate : float or None
+        Frames per second.
+    U95_percent : float
+        Relative expanded uncertainty of the rate, per cent.
+    """
+    return change_take(notebook, take_id, capture_rate=capture_rate, clock_U95_percent=U95_percent)
+
+
+def set_title(notebook: Notebook, title: str) -> Notebook:
+    """Name the notebook."""
+    return notebook.but(title=title)  # type: ignore[no-any-return]
+
+
+def set_who(notebook: Notebook, who: str) -> Notebook:
+    """Say who made the measurement, for the sheet."""
+    return notebook.but(who=who)  # type: ignore[no-any-return]
+
+
+def set_remarks(notebook: Notebook, remarks: str) -> Notebook:
+    """Set the remarks printed on the sheet."""
+    return notebook.but(remarks=remarks)  # type: ignore[no-any-return]

@@ -1,0 +1,109 @@
+"""Where the films of a notebook are: beside it, or remembered for this user by SHA-256."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from platformdirs import user_data_path
+
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError
+from saltus.footage.opening import fingerprint
+from saltus.notebook.model import FilmRef
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook
+
+MOST_REMEMBERED = 2000
+
+
+def memory_file() -> Path:
+    """Where the places of films are remembered for this user."""
+    return user_data_path("saltus") / "films.json"
+
+
+def reference(path: Path) -> FilmRef:
+    """Make the reference to a film or folder of pictures, and remember where it is.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be read.
+    """
+    size, digest = fingerprint(path)
+    ref = FilmRef(name=path.name, size=size, sha256=digest, folder=path.is_dir())
+    remember(ref, path)
+    return ref
+
+
+def remember(ref: FilmRef, path: Path) -> None:
+    """Remember where a film lies, for this user only; the notebook does not say."""
+    places = _remembered()
+    places.pop(ref.sha256, None)
+    places[ref.sha256] = str(path.resolve())
+    kept = dict(list(places.items())[-MOST_REMEMBERED:])
+    # not being able to remember costs only a question later
+    with contextlib.suppress(OSError):
+        memory_file().parent.mkdir(parents=True, exist_ok=True)
+        part = memory_file().with_suffix(".part")
+        part.write_text(json.dumps(kept, indent=1), encoding="utf-8")
+        part.replace(memory_file())
+
+
+def _remembered() -> dict[str, str]:
+    try:
+        places = json.loads(memory_file().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return {}
+    if not isinstance(places, dict):
+        return {}
+    return {str(k): v for k, v in places.items() if isinstance(v, str)}
+
+
+def find(ref: FilmRef, folder: Path | None) -> Path:
+    """Find the film of a take.
+
+    Parameters
+    ----------
+    ref : FilmRef
+    folder : Path or None
+        Where the notebook lies; None when it has not been saved yet.
+
+    Raises
+    ------
+    FilmError
+        If it is not beside the notebook nor where it was last seen, or has changed since.
+    """
+    places = [folder / ref.name] if folder else []
+    if ref.sha256 in (known := _remembered()):
+        places.append(Path(known[ref.sha256]))
+    changed = False
+    for place in places:
+        try:
+            if place.exists() and place.is_dir() == ref.folder:
+                if fingerprint(place)[1] == ref.sha256:
+                    return place
+                changed = True
+        except (OSError, FilmError):
+            continue
+    raise FilmError(
+        _("{name} has changed since it was measured: put the film from before back.").format(name=ref.name)
+        if changed
+        else _("The film {name} is not here: put it beside the notebook, or show where it is.").format(
+            name=ref.name
+        )
+    )
+
+
+def missing(notebook: Notebook, folder: Path | None) -> list[str]:
+    """Say for each take whose film cannot be found what is wrong."""
+    problems = []
+    for take in notebook.takes:
+        try:
+            find(take.film, folder)
+        except FilmError as error:
+            problems.append(f"{take.name}: {error}")
+    return problems

@@ -1,0 +1,86 @@
+"""Undo and redo without limit: every step holds a whole notebook, which shares all that did not change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook
+
+
+@dataclass(frozen=True)
+class Step:
+    """An edit that was made: its name in words, the notebook before it, and what it may merge with."""
+
+    name: str
+    before: Notebook
+    merge: str | None
+
+
+class History:
+    """The present notebook with the way back and forth.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    """
+
+    def __init__(self, notebook: Notebook) -> None:
+        self.present = notebook
+        self._past: list[Step] = []
+        self._future: list[Step] = []
+
+    def do(self, name: str, notebook: Notebook, merge: str | None = None) -> bool:
+        """Make an edit.
+
+        Parameters
+        ----------
+        name : str
+            Words for the undo button.
+        notebook : Notebook
+            The notebook after the edit.
+        merge : str, optional
+            Edits one after the other with the same key are one step (nudges of one reading).
+
+        Returns
+        -------
+        bool
+            Whether anything changed.
+        """
+        if notebook is self.present or notebook == self.present:
+            return False
+        last = self._past[-1] if self._past else None
+        if merge is None or last is None or last.merge != merge or self._future:
+            self._past.append(Step(name, self.present, merge))
+        self._future.clear()
+        self.present = notebook
+        return True
+
+    def undo(self) -> str | None:
+        """Go one step back; gives its name, None when there is none."""
+        if not self._past:
+            return None
+        step = self._past.pop()
+        self._future.append(Step(step.name, self.present, step.merge))
+        self.present = step.before
+        return step.name
+
+    def redo(self) -> str | None:
+        """Go one step forth again; gives its name, None when there is none."""
+        if not self._future:
+            return None
+        step = self._future.pop()
+        self._past.append(Step(step.name, self.present, None))
+        self.present = step.before
+        return step.name
+
+    @property
+    def undo_name(self) -> str | None:
+        """Name of the edit that undo would take back."""
+        return self._past[-1].name if self._past else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """Name of the edit that redo would make again."""
+        return self._future[-1].name if self._future else None

@@ -1,0 +1,232 @@
+"""The notebook: a tree of immutable values."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    PlainSerializer,
+    PlainValidator,
+    WithJsonSchema,
+    model_validator,
+)
+
+from saltus.footage.facts import FilmFacts
+from saltus.notebook.readings import Readings, readings_from_rows
+
+FORMAT = "saltus-notebook"
+VERSION = 1
+
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,40}$")]
+Coordinate = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)]
+NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
+Place = tuple[Coordinate, Coordinate]
+_Row = {
+    "type": "array",
+    "minItems": 6,
+    "maxItems": 6,
+    "description": "frame, x px, y px, u px or null, origin, aside",
+}
+ReadingsField = Annotated[
+    Readings,
+    PlainValidator(readings_from_rows),
+    PlainSerializer(lambda r: r.as_rows()),
+    WithJsonSchema({"type": "array", "items": _Row}),
+]
+
+
+class Part(BaseModel):
+    """Base of all parts of a notebook: immutable, no unknown fields, no NaN."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, allow_inf_nan=False)
+
+    def but(self, **changes: Any) -> Any:
+        """Give a copy with some fields changed and checked."""
+        cls = type(self)
+        return cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
+
+
+class FilmRef(Part):
+    """Which film a take belongs to; it is looked for beside the notebook by name, elsewhere by SHA-256."""
+
+    name: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
+    size: Annotated[int, Field(ge=0)]
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    folder: bool = False
+
+
+class TakeFacts(Part):
+    """What the film itself tells, so that results can be worked out without it at hand."""
+
+    width: Annotated[int, Field(ge=1, le=32768)]
+    height: Annotated[int, Field(ge=1, le=32768)]
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+    codec: Name = "unknown"
+    time_base: Annotated[str, Field(pattern=r"^[1-9]\d{0,11}/[1-9]\d{0,11}$")]
+    ticks: Annotated[
+        tuple[Annotated[int, Field(ge=0, lt=2**53)], ...], Field(min_length=1, max_length=2_000_000)
+    ]
+    start_ticks: int = 0
+    last_ticks: Annotated[int, Field(ge=0)] = 0
+    sound: bool = False
+    duplicates: tuple[int, ...] = ()
+    warnings: tuple[Annotated[str, Field(max_length=1000)], ...] = ()
+
+    @model_validator(mode="after")
+    def _in_order(self) -> TakeFacts:
+        if np.any(np.diff(np.asarray(self.ticks, dtype=np.int64)) < 0):
+            raise ValueError("frame times must be in order")
+        return self
+
+    @classmethod
+    def of(cls, facts: FilmFacts) -> TakeFacts:
+        """Take over what was found when the film was read through."""
+        return cls(
+            width=facts.width,
+            height=facts.height,
+            rotation_deg=facts.rotation_deg,
+            codec=facts.codec,
+            time_base=f"{facts.time_base.numerator}/{facts.time_base.denominator}",
+            ticks=facts.ticks,
+            start_ticks=facts.start_ticks,
+            last_ticks=facts.last_ticks,
+            sound=facts.sound,
+            duplicates=facts.duplicates,
+            warnings=facts.warnings,
+        )
+
+    def film_facts(self) -> FilmFacts:
+        """Give them back as facts of a film (without what is needed to decode it)."""
+        return FilmFacts(
+            width=self.width,
+            height=self.height,
+            rotation_deg=self.rotation_deg,
+            codec=self.codec,
+            ticks=self.ticks,
+            time_base=Fraction(self.time_base),
+            start_ticks=self.start_ticks,
+            last_ticks=self.last_ticks,
+            sound=self.sound,
+            duplicates=self.duplicates,
+            warnings=self.warnings,
+        )
+
+
+class Typed(Part):
+    """A quantity as it was typed: the number, its unit, and the standard or expanded uncertainty typed."""
+
+    value: Positive
+    unit: Annotated[str, Field(max_length=40)]
+    U95: NotNegative
+    U95_unit: Annotated[str, Field(max_length=40)]
+
+
+class Reference(Part):
+    """The reference length: its ends in the picture and what was typed for it."""
+
+    start: Place
+    end: Place
+    length: Typed | None = None
+    u_end_px: Positive = 1.0
+    frame: Annotated[int, Field(ge=0)] = 0
+
+
+class AxesPlace(Part):
+    """Origin and direction of the axes; the angle anticlockwise as seen on the picture."""
+
+    origin: Place
+    angle_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    u_origin_px: NotNegative = 1.0
+    u_angle_deg: NotNegative = 0.0
+
+
+class Body(Part):
+    """A thing whose position is read. ``look`` numbers its colour and shape."""
+
+    id: Id
+    name: Name
+    look: Annotated[int, Field(ge=0, le=99)]
+    u_px: Positive = 1.0
+    readings: ReadingsField = Field(default_factory=Readings)
+
+
+class Segment(Part):
+    """A stretch of frames over which a model is fitted to one coordinate of one body."""
+
+    id: Id
+    body: Id
+    of: Literal["x", "y"]
+    first: Annotated[int, Field(ge=0)]
+    last: Annotated[int, Field(ge=0)]
+    model: Literal["rest", "constant-velocity", "constant-acceleration"]
+
+
+class Take(Part):
+    """One recording and all that was measured on it."""
+
+    id: Id
+    name: Name
+    film: FilmRef
+    facts: TakeFacts
+    simulated: bool = False
+    step: Annotated[int, Field(ge=1, le=10_000)] = 1
+    capture_rate: Annotated[float, Field(gt=0, le=1e7, allow_inf_nan=False)] | None = None
+    clock_U95_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
+    reference: Reference | None = None
+    axes: AxesPlace | None = None
+    bodies: Annotated[tuple[Body, ...], Field(max_length=64)] = ()
+    segments: Annotated[tuple[Segment, ...], Field(max_length=512)] = ()
+    headline: Id | None = None
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Take:
+        bodies = [b.id for b in self.bodies]
+        if len(set(bodies)) != len(bodies):
+            raise ValueError("two bodies have the same id")
+        if any(s.body not in bodies or s.first > s.last for s in self.segments):
+            raise ValueError("a segment names a body that is not there, or ends before it starts")
+        frames = len(self.facts.ticks)
+        if any(len(b.readings) and b.readings.last_frame >= frames for b in self.bodies):
+            raise ValueError("a reading lies beyond the last frame")
+        return self
+
+    def body(self, body_id: str | None) -> Body | None:
+        """Find a body by id."""
+        return next((b for b in self.bodies if b.id == body_id), None)
+
+    def segment(self, segment_id: str | None) -> Segment | None:
+        """Find a segment by id."""
+        return next((s for s in self.segments if s.id == segment_id), None)
+
+    @property
+    def headline_segment(self) -> Segment | None:
+        """The segment whose result stands at the top: the chosen one, else the last."""
+        return self.segment(self.headline) or (self.segments[-1] if self.segments else None)
+
+
+class Notebook(Part):
+    """Everything about one investigation."""
+
+    format: Literal["saltus-notebook"] = "saltus-notebook"
+    version: Literal[1] = 1
+    title: Name = "Untitled notebook"
+    who: Annotated[str, Field(max_length=200)] = ""
+    remarks: Annotated[str, Field(max_length=20_000)] = ""
+    takes: Annotated[tuple[Take, ...], Field(max_length=500)] = ()
+
+    @model_validator(mode="after")
+    def _unique(self) -> Notebook:
+        if len({t.id for t in self.takes}) != len(self.takes):
+            raise ValueError("two takes have the same id")
+        return self
+
+    def take(self, take_id: str | None) -> Take | None:
+        """Find a take by id."""
+        return next((t for t in self.takes if t.id == take_id), None)

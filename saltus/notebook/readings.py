@@ -1,0 +1,221 @@
+"""The readings of one body: column-wise, in frame order, in immutable chunks.
+
+An edit replaces one chunk of 256 rows and shares the others, so that undo costs little however many
+readings there are.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator
+
+    from numpy.typing import NDArray
+
+CHUNK = 256
+ORIGINS = ("hand", "typed")
+MOST_READINGS = 1_000_000
+LARGEST_PX = 1e5
+
+
+class ReadingError(ValueError):
+    """Readings that make no sense: not finite, far outside a picture, two in one frame."""
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """The position of a body in one frame.
+
+    Attributes
+    ----------
+    frame : int
+    x, y : float
+        Picture coordinates, px.
+    u : float or None
+        Standard uncertainty in each direction, px; None takes the body's.
+    origin : str
+        How it came about: ``hand`` or ``typed``.
+    aside : bool
+        Set aside: kept and shown, not used.
+    """
+
+    frame: int
+    x: float
+    y: float
+    u: float | None = None
+    origin: str = "hand"
+    aside: bool = False
+
+    def __post_init__(self) -> None:
+        valid = (
+            0 <= self.frame < 2**31
+            and math.isfinite(self.x)
+            and math.isfinite(self.y)
+            and max(abs(self.x), abs(self.y)) <= LARGEST_PX
+            and (self.u is None or 0 < self.u < LARGEST_PX)
+            and self.origin in ORIGINS
+        )
+        if not valid:
+            raise ReadingError(
+                _("The reading in frame {frame} is not a place in the picture.").format(frame=self.frame)
+            )
+
+
+class Readings:
+    """Readings of one body in frame order, at most one per frame; never changed in place.
+
+    Parameters
+    ----------
+    rows : iterable of Reading
+        In any order.
+
+    Raises
+    ------
+    ReadingError
+        If two rows have one frame, or there are too many.
+    """
+
+    __slots__ = ("__dict__", "_chunks")
+
+    def __init__(self, rows: Iterable[Reading] = ()) -> None:
+        ordered = sorted(rows, key=lambda r: r.frame)
+        if len(ordered) > MOST_READINGS:
+            raise ReadingError(_("There are more readings than a take can have."))
+        for a, b in pairwise(ordered):
+            if a.frame == b.frame:
+                raise ReadingError(_("Frame {frame} has two readings of one body.").format(frame=a.frame))
+        self._chunks: tuple[tuple[Reading, ...], ...] = tuple(
+            tuple(ordered[i : i + CHUNK]) for i in range(0, len(ordered), CHUNK)
+        )
+
+    @classmethod
+    def _of(cls, chunks: Iterable[tuple[Reading, ...]]) -> Readings:
+        made = cls()
+        made._chunks = tuple(chunk for chunk in chunks if chunk)
+        return made
+
+    def __len__(self) -> int:
+        return sum(map(len, self._chunks))
+
+    def __iter__(self) -> Iterator[Reading]:
+        for chunk in self._chunks:
+            yield from chunk
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Readings) and self._chunks == other._chunks
+
+    def __hash__(self) -> int:
+        return hash(self._chunks)
+
+    def _place(self, frame: int) -> int:
+        """Index of the chunk that holds or would hold a frame."""
+        low, high = 0, len(self._chunks)
+        while low < high:
+            middle = (low + high) // 2
+            if self._chunks[middle][-1].frame < frame:
+                low = middle + 1
+            else:
+                high = middle
+        return min(low, len(self._chunks) - 1)
+
+    def at(self, frame: int) -> Reading | None:
+        """Give the reading in a frame, if there is one."""
+        if not self._chunks:
+            return None
+        return next((r for r in self._chunks[self._place(frame)] if r.frame == frame), None)
+
+    def with_reading(self, reading: Reading) -> Readings:
+        """Add a reading, or replace the one in its frame."""
+        if not self._chunks:
+            return Readings([reading])
+        i = self._place(reading.frame)
+        rows = sorted(
+            [*(r for r in self._chunks[i] if r.frame != reading.frame), reading], key=lambda r: r.frame
+        )
+        half = len(rows) // 2
+        split = [tuple(rows)] if len(rows) <= CHUNK else [tuple(rows[:half]), tuple(rows[half:])]
+        return Readings._of([*self._chunks[:i], *split, *self._chunks[i + 1 :]])
+
+    def without(self, frame: int) -> Readings:
+        """Leave out the reading in a frame."""
+        if self.at(frame) is None:
+            return self
+        i = self._place(frame)
+        rows = tuple(r for r in self._chunks[i] if r.frame != frame)
+        return Readings._of([*self._chunks[:i], rows, *self._chunks[i + 1 :]])
+
+    @property
+    def last_frame(self) -> int:
+        """The highest frame read; −1 without readings."""
+        return self._chunks[-1][-1].frame if self._chunks else -1
+
+    @cached_property
+    def used(self) -> ReadingColumns:
+        """The readings that are not set aside, as columns."""
+        return self._columns([r for r in self if not r.aside])
+
+    def _columns(self, rows: list[Reading]) -> ReadingColumns:
+        return ReadingColumns(
+            np.array([r.frame for r in rows], dtype=np.int64),
+            np.array([r.x for r in rows], dtype=float),
+            np.array([r.y for r in rows], dtype=float),
+            np.array([math.nan if r.u is None else r.u for r in rows], dtype=float),
+        )
+
+    def as_rows(self) -> list[list[Any]]:
+        """Rows for the file: frame, x, y, u, origin, aside."""
+        return [[r.frame, r.x, r.y, r.u, r.origin, r.aside] for r in self]
+
+
+@dataclass(frozen=True)
+class ReadingColumns:
+    """Readings as columns: frame (N,), x and y (N,) px, u (N,) px with NaN for the body's own."""
+
+    frame: NDArray[np.int64]
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    u: NDArray[np.float64]
+
+
+def readings_from_rows(rows: object) -> Readings:
+    """Check rows of a file and make readings of them.
+
+    Parameters
+    ----------
+    rows : object
+        A list of [frame, x, y, u, origin, aside].
+
+    Raises
+    ------
+    ReadingError
+        If anything in it is not as it should be.
+    """
+    if isinstance(rows, Readings):
+        return rows
+    wrong = ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
+    if not isinstance(rows, list) or len(rows) > MOST_READINGS:
+        raise wrong
+    made = []
+    for row in rows:
+        if not isinstance(row, list) or len(row) != 6:
+            raise wrong
+        frame, x, y, u, origin, aside = row
+        numbers = (frame, x, y) if u is None else (frame, x, y, u)
+        if (
+            not all(isinstance(n, (int, float)) and not isinstance(n, bool) for n in numbers)
+            or not isinstance(frame, int)
+            or not isinstance(origin, str)
+            or not isinstance(aside, bool)
+        ):
+            raise wrong
+        made.append(Reading(frame, float(x), float(y), None if u is None else float(u), origin, aside))
+    return Readings(made)

@@ -1,0 +1,1 @@
+"""Qt without windows: drawing graphs, sheets and marked frames."""

@@ -1,0 +1,1 @@
+"""The virtual camera: films of motions whose truth is known."""

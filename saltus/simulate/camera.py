@@ -1,0 +1,120 @@
+"""The virtual camera: films a scene and writes down the truth."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import math
+from fractions import Fraction
+from typing import TYPE_CHECKING, Any
+
+import av
+import cv2
+import numpy as np
+
+from saltus.core.progress import Report, silent
+from saltus.simulate.bodies import paint_disc, paint_thread
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+    from saltus.simulate.scenes import Scene
+
+CLOCK = 90_000
+"""Ticks per second of the films: whole for the usual rates."""
+
+
+def frame_ticks(scene: Scene) -> NDArray[np.int64]:
+    """Presentation times of the frames in ticks of 1/90 000 s."""
+    return np.asarray(np.rint(scene.times() * CLOCK), dtype=np.int64)
+
+
+def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
+    """Render the frames of a scene, (H, W, 3) uint8 RGB each; the exposure is centred on the frame time."""
+    background = scene.background()
+    noise = np.random.default_rng(int(scene.settings["seed"]))
+    exposure = scene.settings["exposure"]
+    for t in frame_ticks(scene) / CLOCK:
+        ends = scene.in_picture(scene.path(np.array([t - exposure / 2, t + exposure / 2])))
+        moments = max(1, math.ceil(2 * float(np.linalg.norm(ends[1] - ends[0]))))
+        when = t + exposure * ((np.arange(moments) + 0.5) / moments - 0.5)
+        places = scene.in_picture(scene.path(when))
+        picture = background.copy()
+        if scene.pivot is not None:
+            paint_thread(picture, scene.pivot, places.mean(axis=0))
+        paint_disc(picture, scene.body, places)
+        if scene.settings["noise"]:
+            grain = noise.standard_normal(picture.shape[:2], dtype=np.float32)
+            cv2.scaleAdd(cv2.cvtColor(grain, cv2.COLOR_GRAY2RGB), scene.settings["noise"], picture, picture)
+        # rounds to the nearest grey level and stays within 0 and 255
+        yield np.asarray(cv2.add(picture, 0.0, dtype=cv2.CV_8U), dtype=np.uint8)
+
+
+def truth_of(scene: Scene) -> dict[str, Any]:
+    """Give the truth of a film of this scene, ready for JSON: SI units, picture coordinates in px."""
+    t = frame_ticks(scene) / CLOCK
+    world = scene.path(t)
+    picture = scene.in_picture(world)
+    start, end, length = scene.reference
+    return {
+        "scene": scene.name,
+        "settings": scene.settings,
+        "frames": len(t),
+        "time_s": t.tolist(),
+        "m_per_px": scene.m_per_px,
+        "axes": {"origin_px": list(scene.axes_origin), "angle_deg": math.degrees(scene.axes_angle)},
+        "reference": {"start_px": list(start), "end_px": list(end), "length_m": length},
+        "bodies": {
+            scene.body.name: {
+                "x_px": picture[:, 0].tolist(),
+                "y_px": picture[:, 1].tolist(),
+                "x_m": world[:, 0].tolist(),
+                "y_m": world[:, 1].tolist(),
+                "radius_px": scene.body.radius_px,
+            }
+        },
+        "parameters": scene.truth,
+    }
+
+
+def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = silent) -> None:
+    """Film a scene as H.264 MP4.
+
+    Parameters
+    ----------
+    scene : Scene
+    path : Path
+        Where the film goes; written beside first, so a film is whole or not there.
+    truth : Path, optional
+        Where the truth goes, as JSON.
+    report : Report
+        Told (frames done, frames in all); may raise Cancelled.
+    """
+    ticks = frame_ticks(scene)
+    part = path.with_name(f".{path.name}.part")
+    settings = scene.settings
+    try:
+        with av.open(str(part), "w", format="mp4") as container:
+            options = {"crf": f"{settings['crf']:g}", "g": f"{settings['group']:g}", "preset": "veryfast"}
+            stream = container.add_stream(
+                "libx264", rate=Fraction(settings["rate"]).limit_denominator(1001), options=options
+            )
+            stream.width, stream.height = (int(settings[k]) // 2 * 2 for k in ("width", "height"))
+            stream.pix_fmt = "yuv420p"
+            stream.codec_context.time_base = Fraction(1, CLOCK)
+            for i, picture in enumerate(pictures(scene)):
+                even = np.ascontiguousarray(picture[: stream.height, : stream.width])
+                frame = av.VideoFrame.from_ndarray(even, format="rgb24")
+                frame.pts, frame.time_base = int(ticks[i]), Fraction(1, CLOCK)
+                container.mux(stream.encode(frame))
+                report(i + 1, len(ticks))
+            container.mux(stream.encode(None))
+        part.replace(path)
+    finally:
+        with contextlib.suppress(FileNotFoundError):
+            part.unlink()
+    if truth is not None:
+        truth.write_text(json.dumps(truth_of(scene), indent=1) + "\n", encoding="utf-8")

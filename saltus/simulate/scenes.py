@@ -1,0 +1,295 @@
+"""The scenes of the virtual camera: what moves, how, and what stands around it.
+
+All are set at the open day of a made-up clock-repair workshop, seen square-on.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.wording import _
+from saltus.simulate.bodies import Disc
+from saltus.simulate.texture import averaged_down, dusk, lay, polygon, rule, wood
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    Canvas = NDArray[np.float32]
+    Array = NDArray[np.float64]
+    Point = tuple[float, float]
+
+CAMERA: dict[str, float] = {
+    "width": 1280,
+    "height": 720,
+    "rate": 60,
+    "noise": 2.0,
+    "exposure": 0.002,
+    "crf": 20,
+    "group": 30,
+    "seed": 1,
+}
+"""Settings every scene has: px, px, frames/s, grey levels, s, encoder quality, frames per group, seed."""
+
+
+class SceneError(ValueError):
+    """A scene or a setting that does not exist or makes no sense."""
+
+
+@dataclass(frozen=True)
+class Scene:
+    """One scene, set up and ready to be filmed.
+
+    Attributes
+    ----------
+    name : str
+    settings : dict
+        All settings, as used.
+    body : Disc
+    path : callable
+        Times (K,) in s to positions (K, 2) along the axes, m.
+    axes_origin : (x, y)
+        Picture coordinates, px.
+    axes_angle : float
+        Axes turned anticlockwise as seen on the picture, rad.
+    m_per_px : float
+    reference : ((x, y), (x, y), float)
+        Ends of the rule's marks in the picture, px, and the length between them, m.
+    background : callable
+        Paints the static picture, (H, W, 3) 0 to 255.
+    pivot : (x, y) or None
+        Where the thread hangs, px.
+    truth : dict
+        The true parameters of the motion, SI.
+    """
+
+    name: str
+    settings: dict[str, float]
+    body: Disc
+    path: Callable[[Array], Array]
+    axes_origin: Point
+    axes_angle: float
+    m_per_px: float
+    reference: tuple[Point, Point, float]
+    background: Callable[[], Canvas]
+    pivot: Point | None = None
+    truth: dict[str, float] = field(default_factory=dict)
+
+    def in_picture(self, positions: Array) -> Array:
+        """Positions along the axes (K, 2), m, in picture coordinates, px."""
+        c, s = math.cos(self.axes_angle), math.sin(self.axes_angle)
+        x, y = positions[:, 0] / self.m_per_px, positions[:, 1] / self.m_per_px
+        return np.column_stack([self.axes_origin[0] + x * c - y * s, self.axes_origin[1] - x * s - y * c])
+
+    def times(self) -> Array:
+        """Frame times, s, from the rate and the duration."""
+        count = max(1, round(self.settings["duration"] * self.settings["rate"]))
+        return np.arange(count) / self.settings["rate"]
+
+
+def _placer(scene_origin: Point, angle: float, m_per_px: float) -> Callable[[float, float], Point]:
+    c, s = math.cos(angle), math.sin(angle)
+
+    def place(along: float, across: float) -> Point:
+        x, y = along / m_per_px, across / m_per_px
+        return scene_origin[0] + x * c - y * s, scene_origin[1] - x * s - y * c
+
+    return place
+
+
+def incline(settings: dict[str, float]) -> Scene:
+    """A felt puck let go on a tilted drawing board, seen square to the board."""
+    width, height = int(settings["width"]), int(settings["height"])
+    m_per_px = 2.0 / width
+    angle = -math.radians(settings["turn_deg"])
+    slope = math.radians(settings["slope_deg"])
+    acceleration = settings["g"] * (math.sin(slope) - settings["friction"] * math.cos(slope))
+    if acceleration <= 0:
+        raise SceneError(_("With this friction the puck would not slide: make the slope steeper."))
+    origin = (0.16 * width, 0.53 * height)
+    place = _placer(origin, angle, m_per_px)
+
+    def path(t: Array) -> Array:
+        run = np.maximum(t - settings["release"], 0)
+        return np.column_stack([0.5 * acceleration * run**2, np.zeros_like(run)])
+
+    def background() -> Canvas:
+        canvas = dusk(width, height, 3)
+        corner = (-0.18, -0.32)
+        size = (1.78, 0.72)
+        board = [place(corner[0] + a, corner[1] + b) for a, b in
+                 ((0, -0.03), (size[0], -0.03), (size[0], 0), (0, 0))]  # fmt: skip
+        lay(
+            canvas,
+            wood(int(size[0] / m_per_px * 3), int(size[1] / m_per_px * 3), 11),
+            lambda a, b: place(corner[0] + a, corner[1] + b),
+            size,
+        )
+        polygon(canvas, board, (58, 42, 28))
+        rule(canvas, lambda a, b: place(a, 0.16 + b), 1.0, 0.035)
+        return averaged_down(canvas)
+
+    reference = (place(0.0, 0.16), place(1.0, 0.16), 1.0)
+    puck = Disc("Felt puck", 0.038 / m_per_px, (176, 58, 50), dot_px=0.006 / m_per_px)
+    truth = {"acceleration": acceleration, "release": settings["release"], "velocity_at_release": 0.0}
+    return Scene("incline", settings, puck, path, origin, angle, m_per_px, reference, background, None, truth)
+
+
+def free_fall(settings: dict[str, float]) -> Scene:
+    """A steel ball falling past an upright rod."""
+    width, height = int(settings["width"]), int(settings["height"])
+    m_per_px = 1.4 / height
+    origin = (0.5 * width, 0.1 * height)
+    place = _placer(origin, 0.0, m_per_px)
+    g, v0 = settings["g"], settings["velocity"]
+
+    def path(t: Array) -> Array:
+        run = np.maximum(t - settings["release"], 0)
+        return np.column_stack([np.full_like(t, 0.0), v0 * run - 0.5 * g * run**2])
+
+    def upright(along: float, across: float) -> Point:
+        return place(0.16 + across, -along)
+
+    def background() -> Canvas:
+        canvas = dusk(width, height, 5)
+        shelf = [place(-2, -1.19), place(2, -1.19), place(2, -1.4), place(-2, -1.4)]
+        polygon(canvas, shelf, (46, 34, 24))
+        polygon(
+            canvas, [place(0.19, -1.19), place(0.21, -1.19), place(0.21, 0.1), place(0.19, 0.1)], (30, 32, 34)
+        )
+        rule(canvas, upright, 1.0, 0.035)
+        return averaged_down(canvas)
+
+    ball = Disc("Steel ball", 0.022 / m_per_px, (176, 186, 196), ball=True)
+    reference = (upright(0.0, 0.0), upright(1.0, 0.0), 1.0)
+    truth = {"acceleration": -g, "release": settings["release"], "velocity_at_release": v0}
+    return Scene("free-fall", settings, ball, path, origin, 0.0, m_per_px, reference, background, None, truth)
+
+
+def pendulum(settings: dict[str, float]) -> Scene:
+    """A brass bob on a thread, swinging; the exact equation of the damped plane pendulum."""
+    width, height = int(settings["width"]), int(settings["height"])
+    m_per_px = 1.0 / height
+    length, g, damping = settings["length"], settings["g"], settings["damping"]
+    pivot = (0.5 * width, 0.08 * height)
+    start = math.radians(settings["amplitude_deg"])
+    end = settings["duration"] + 1.0
+
+    from scipy.integrate import solve_ivp  # noqa: PLC0415  start-up time
+
+    def law(_t: float, state: Array) -> list[float]:
+        return [state[1], -g / length * math.sin(state[0]) - 2 * damping * state[1]]
+
+    # from a moment before the first frame, for the exposure of that frame
+    solved = solve_ivp(law, (-0.5, end), [start, 0.0], rtol=1e-10, atol=1e-12, dense_output=True).sol
+    assert solved is not None
+
+    def path(t: Array) -> Array:
+        swing = solved(t)[0]
+        return np.column_stack([length * np.sin(swing), -length * np.cos(swing)])
+
+    place = _placer(pivot, 0.0, m_per_px)
+
+    def background() -> Canvas:
+        canvas = dusk(width, height, 8)
+        polygon(
+            canvas, [place(-0.3, 0.05), place(0.3, 0.05), place(0.3, 0.02), place(-0.3, 0.02)], (70, 52, 36)
+        )
+        rule(canvas, lambda a, b: place(-0.62 - b, -a), 0.8, 0.03)
+        return averaged_down(canvas)
+
+    bob = Disc("Brass bob", 0.02 / m_per_px, (196, 152, 62), ball=True)
+    reference = (place(-0.62, 0.0), place(-0.62, -0.8), 0.8)
+    truth = {
+        "length": length,
+        "small_period": 2 * math.pi * math.sqrt(length / g),
+        "amplitude": start,
+        "damping": damping,
+    }
+    return Scene("pendulum", settings, bob, path, pivot, 0.0, m_per_px, reference, background, pivot, truth)
+
+
+_OWN: dict[str, tuple[Callable[[dict[str, float]], Scene], dict[str, float]]] = {
+    "incline": (
+        incline,
+        {"duration": 1.9, "slope_deg": 14.0, "friction": 0.17, "turn_deg": 5.0, "release": 0.2, "g": 9.81},
+    ),
+    "free-fall": (
+        free_fall,
+        {"duration": 0.56, "release": 0.06, "velocity": 0.0, "g": 9.81, "rate": 120, "exposure": 0.001},
+    ),
+    "pendulum": (
+        pendulum,
+        {"duration": 6.0, "length": 0.6, "amplitude_deg": 8.0, "damping": 0.02, "g": 9.81, "rate": 30},
+    ),
+}
+SCENES = tuple(_OWN)
+_LIMITS = {
+    "width": (64, 4096),
+    "height": (64, 4096),
+    "rate": (1, 2000),
+    "duration": (0.01, 600),
+    "noise": (0, 100),
+    "exposure": (0, 0.5),
+    "crf": (0, 51),
+    "group": (1, 600),
+    "seed": (0, 2**31),
+    "length": (0.05, 0.9),
+    "g": (0.01, 100),
+}
+
+
+def settings_of(name: str) -> dict[str, float]:
+    """Give all settings of a scene with their usual values.
+
+    Raises
+    ------
+    SceneError
+        If there is no such scene.
+    """
+    if name not in _OWN:
+        raise SceneError(
+            _("There is no scene “{name}”: choose one of {all}.").format(name=name, all=", ".join(SCENES))
+        )
+    return CAMERA | _OWN[name][1]
+
+
+def describe(name: str) -> str:
+    """Say in a sentence what a scene shows."""
+    return (_OWN[name][0].__doc__ or "").strip()
+
+
+def set_up(name: str, changes: dict[str, float] | None = None) -> Scene:
+    """Set a scene up with some settings changed.
+
+    Parameters
+    ----------
+    name : str
+    changes : dict, optional
+        Setting to value.
+
+    Raises
+    ------
+    SceneError
+        If the scene or a setting does not exist, or a value makes no sense.
+    """
+    settings = settings_of(name)
+    for key, value in (changes or {}).items():
+        if key not in settings:
+            raise SceneError(
+                _("The scene {scene} has no setting “{key}”: it has {all}.").format(
+                    scene=name, key=key, all=", ".join(settings)
+                )
+            )
+        low, high = _LIMITS.get(key, (-1e6, 1e6))
+        if not low <= value <= high:
+            raise SceneError(
+                _("{key} must lie between {low:g} and {high:g}.").format(key=key, low=low, high=high)
+            )
+        settings[key] = float(value)
+    return _OWN[name][0](settings)

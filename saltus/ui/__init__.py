@@ -1,0 +1,1 @@
+"""The window. Widgets ask the layers below and compute no physics."""

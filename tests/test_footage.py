@@ -1,0 +1,171 @@
+"""Frame N is frame N, its time is its time, and what is broken is said in one sentence."""
+
+from fractions import Fraction
+
+import av
+import cv2
+import numpy as np
+import pytest
+from clips import encode, numbered_picture, plain_decode
+
+from saltus.core.clock.frame_times import regularity
+from saltus.footage.facts import FilmError
+from saltus.footage.opening import facts_of, fingerprint, reader_of
+from saltus.footage.reader import FilmReader
+
+KINDS = {
+    "short groups": ("a.mp4", {"options": {"g": "6", "bf": "0"}}),
+    "long group, B-frames": ("a.mp4", {"options": {"g": "250", "bf": "3"}}),
+    "open groups": ("a.mp4", {"options": {"g": "8", "bf": "3", "x264-params": "open-gop=1"}}),
+    "HEVC open groups": ("a.mp4", {"codec": "libx265", "options": {
+        "x265-params": "keyint=8:bframes=3:open-gop=1:log-level=none"}}),
+    "intra refresh": ("a.mp4", {"options": {"x264-params": "intra-refresh=1:keyint=12"}}),
+    "variable rate": ("a.mp4", {"base": Fraction(1, 1000), "ticks": np.cumsum([0, *(
+        [33, 34, 41, 16, 50] * 9)[:43]]).tolist()}),
+    "start offset": ("a.mkv", {"base": Fraction(1, 1000), "ticks": [500 + 40 * i for i in range(44)]}),
+    "VP9": ("a.webm", {"codec": "libvpx-vp9", "options": {"g": "12", "deadline": "realtime"}}),
+    "AVI with B-frames": ("a.avi", {"codec": "mpeg4", "options": {"bf": "2", "g": "12"}}),
+    "AVI H.264": ("a.avi", {"options": {"g": "12", "bf": "2"}}),
+    "GIF": ("a.gif", {"codec": "gif", "pixel": "rgb8", "base": Fraction(1, 100), "ticks": list(range(0, 176, 4))}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_frame_n_is_frame_n_in_any_order(tmp_path, kind):
+    """Forwards, backwards and jumping give the pictures and times of a plain sequential decode."""
+    name, how = KINDS[kind]
+    path = tmp_path / name
+    encode(path, [numbered_picture(i) for i in range(44)], **how)
+    truth = plain_decode(path)
+    facts = facts_of(path)
+    times = sorted(pts for _p, pts, _b in truth)
+    assert facts.frames == len(truth)
+    assert facts.times == pytest.approx([float((t - times[0]) * truth[0][2]) for t in times], abs=1e-12)
+    jumps = np.random.default_rng(3).permutation(len(truth))
+    for order in (range(len(truth)), reversed(range(len(truth))), jumps):
+        reader = FilmReader(path, facts, cache_bytes=5 * 96 * 64 * 3 // 2)
+        assert all(np.array_equal(reader.picture(int(n)), truth[n][0]) for n in order), kind
+        reader.close()
+
+
+@pytest.mark.parametrize("turn", [0, 90, 180, 270])
+@pytest.mark.parametrize("aspect", [None, Fraction(4, 3)])
+def test_displayed_shape(tmp_path, turn, aspect):
+    """Pixels are made square, then the picture is turned clockwise; odd sizes stay whole."""
+    path = tmp_path / "turned.mp4"
+    pictures = [numbered_picture(i, 75, 51) for i in range(4)]
+    encode(path, pictures, turn=-turn, aspect=aspect, pixel="yuv444p")
+    facts = facts_of(path)
+    wide = round(75 * (aspect or 1))
+    assert facts.rotation_deg == turn
+    assert (facts.width, facts.height) == ((51, wide) if turn in (90, 270) else (wide, 51))
+    shown = reader_of(path, facts).picture(2)
+    stored = cv2.resize(plain_decode(path)[2][0], (wide, 51), interpolation=cv2.INTER_CUBIC)
+    assert np.array_equal(shown, np.rot90(stored, -turn // 90))
+
+
+def test_repeats_are_told_from_rest_and_from_turning(tmp_path):
+    """A repeat that was encoded again is found; a still stretch and a turning point are not repeats."""
+
+    def film(places, name):
+        rng = np.random.default_rng(5)
+        board = rng.integers(80, 140, (120, 160, 3)).astype(float)
+        board = cv2.GaussianBlur(board, (0, 0), 2)
+        pictures, last = [], None
+        for i, x in enumerate(places):
+            if x is None:
+                pictures.append(last)
+                continue
+            picture = board.copy()
+            cv2.circle(picture, (round(x * 16), 60 * 16), 9 * 16, (220, 190, 60), -1, cv2.LINE_AA, 4)
+            last = np.clip(picture + np.random.default_rng(i).normal(0, 2, picture.shape), 0, 255).astype(
+                np.uint8
+            )
+            pictures.append(last)
+        encode(tmp_path / name, pictures, options={"crf": "23"})
+        return facts_of(tmp_path / name).duplicates
+
+    running: list[float | None] = [20 + 3.0 * i for i in range(40)]
+    assert film(running, "run.mp4") == ()
+    for n in (9, 20, 21, 33):
+        running[n] = None
+    assert film(running, "repeats.mp4") == (9, 20, 21, 33)
+    swing = [80 + 50 * np.sin(2 * np.pi * (i - 0.5) / 25) for i in range(60)]
+    assert film(swing, "swing.mp4") == ()
+    pushed = [*[30.0] * 12, *[30 + 3.0 * i for i in range(14)], *[72.0] * 12]
+    assert film(pushed, "rest.mp4") == ()
+
+
+@pytest.mark.parametrize(
+    ("spacing", "variable", "gaps"),
+    [([1] * 20, False, ()), ([1, 1, 1, 3, 1, 1, 1, 2, 1, 1, 1, 1], False, (3, 7)),
+     ([1.0, 1.3, 0.8, 1.1, 2.0, 0.7, 1.6, 1.2], True, ()), ([1] * 15 + [1.4] + [1] * 15, True, ())],
+)  # fmt: skip
+def test_regularity(spacing, variable, gaps):
+    """Missing frames are whole multiples of the beat; anything else off the beat is a variable rate."""
+    found = regularity(np.concatenate([[0], np.cumsum(spacing)]) / 30, 1 / 15360)
+    assert (found.variable, found.gaps) == (variable, gaps)
+    assert found.nominal_rate == pytest.approx(30 * len(spacing) / sum(spacing))
+
+
+def test_broken_films_say_so(tmp_path):
+    """Empty, foreign, sound-only and vanished files: one sentence that names the file."""
+    (tmp_path / "empty.mp4").touch()
+    (tmp_path / "words.mp4").write_text("not a film " * 500)
+    with av.open(str(tmp_path / "sound.mp4"), "w") as container:
+        stream = container.add_stream("aac", rate=48000)
+        frame = av.AudioFrame.from_ndarray(np.zeros((1, 1024), np.float32), format="fltp", layout="mono")
+        frame.sample_rate = 48000
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    (tmp_path / "nothing").mkdir()
+    for name, word in {
+        "empty.mp4": "empty",
+        "words.mp4": "damaged",
+        "sound.mp4": "sound",
+        "gone.mp4": "not there",
+    }.items():
+        with pytest.raises(FilmError, match=word) as caught:
+            facts_of(tmp_path / name)
+        assert name in str(caught.value)
+        assert "\n" not in str(caught.value)
+    with pytest.raises(FilmError, match="numbered pictures"):
+        facts_of(tmp_path / "nothing", rate=25)
+
+
+@pytest.mark.parametrize("name", ["cut.mkv", "cut.avi", "cut.mp4"])
+def test_truncated_film_offers_what_can_be_read(tmp_path, name):
+    """A film cut off in the middle gives the frames before the cut, exactly, and a warning."""
+    path = tmp_path / name
+    options = {"g": "6", "bf": "0"}
+    if name.endswith("mp4"):
+        with av.open(str(path), "w", options={"movflags": "faststart"}) as container:
+            stream = container.add_stream("libx264", rate=30, options=options)
+            stream.width, stream.height, stream.pix_fmt = 96, 64, "yuv420p"
+            for i in range(60):
+                container.mux(stream.encode(av.VideoFrame.from_ndarray(numbered_picture(i), format="rgb24")))
+            container.mux(stream.encode(None))
+    else:
+        encode(path, [numbered_picture(i) for i in range(60)], options=options)
+    whole = plain_decode(path)
+    path.write_bytes(path.read_bytes()[: path.stat().st_size * 6 // 10])
+    facts = facts_of(path)
+    assert 5 < facts.frames < 60
+    assert any("cut off or damaged" in w for w in facts.warnings)
+    reader = reader_of(path, facts)
+    for n in (3, facts.frames - 3, 0):
+        assert np.array_equal(reader.picture(n), whole[n][0])
+
+
+def test_folder_of_pictures(tmp_path):
+    """Numbered pictures have the stated rate; a number left out is a gap, not a shift."""
+    for i in (0, 1, 2, 3, 4, 5, 6, 9, 10, 11):
+        cv2.imwrite(str(tmp_path / f"run_{i:03}.png"), numbered_picture(i)[..., ::-1])
+    facts = facts_of(tmp_path, rate=50)
+    assert facts.times[6:8] == pytest.approx((6 / 50, 9 / 50))
+    assert facts.regularity.gaps == (6,)
+    assert np.array_equal(reader_of(tmp_path, facts).picture(7), numbered_picture(9))
+    assert fingerprint(tmp_path) == fingerprint(tmp_path)
+    cv2.imwrite(str(tmp_path / "run_012.png"), np.zeros((5, 5, 3), np.uint8))
+    with pytest.raises(FilmError, match=r"run_012\.png"):
+        facts_of(tmp_path, rate=50)
