@@ -127,7 +127,7 @@ def parse(text: str, name: str) -> Notebook:
     except (ValueError, RecursionError) as error:
         raise NotebookError(
             _(
-                "{name} is not a Saltus notebook, or it is damaged. The version before may lie beside it as {old}."
+                "{name} is damaged or no Saltus notebook. The version before may lie beside it as {old}."
             ).format(name=name, old=name + "~")
         ) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:

@@ -1,0 +1,118 @@
+"""``saltus``: opens the window, or runs one headless command."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+from typing import Any, ClassVar
+
+import click
+
+from saltus import __version__
+from saltus.core.progress import Cancelled
+from saltus.core.wording import _, use_language
+
+BAD_INPUT, FAILURE = 2, 1
+
+
+class _Commands(click.Group):
+    """Commands are loaded when they are used; anything else is a notebook or film to open."""
+
+    _homes: ClassVar[dict[str, str]] = {
+        "clip": "clip",
+        "motion": "motion",
+        "segment": "motion",
+        "simulate": "simulate",
+        "report": "notebooks",
+        "export": "notebooks",
+        "check": "notebooks",
+        "demo": "window",
+    }
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return sorted(self._homes)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in self._homes:
+            return None
+        from importlib import import_module  # noqa: PLC0415  each command pays only for what it needs
+
+        home = import_module(f"saltus.commands.{self._homes[cmd_name]}")
+        command: click.Command = getattr(home, cmd_name)
+        return command
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args[0] not in self._homes:
+            if args[0].startswith("-") or not Path(args[0]).exists():
+                raise click.UsageError(
+                    _("“{word}” is neither a command nor a file. Commands: {all}.").format(
+                        word=args[0], all=", ".join(self.list_commands(ctx))
+                    )
+                )
+            from saltus.commands.window import open_window  # noqa: PLC0415
+
+            return "open", open_window, args
+        return super().resolve_command(ctx, args)
+
+
+@click.group(cls=_Commands, invoke_without_command=True, context_settings={"max_content_width": 100})
+@click.version_option(__version__, prog_name="Saltus")
+@click.pass_context
+def saltus(ctx: click.Context) -> None:
+    """Measure motion from film. Without a command: open the window, on a NOTEBOOK or film if named."""
+    if ctx.invoked_subcommand is None:
+        from saltus.commands.window import open_window  # noqa: PLC0415
+
+        ctx.invoke(open_window, path=None)
+
+
+def _complain(sentence: str) -> None:
+    print("saltus:", " ".join(sentence.split()), file=sys.stderr)
+
+
+def _bad_input() -> tuple[type[Exception], ...]:
+    """The mistakes that lie in what was given; only those of modules already loaded can have been raised."""
+    names = {
+        "saltus.footage.facts": "FilmError",
+        "saltus.exchange.tables": "TableError",
+        "saltus.notebook.storage": "NotebookError",
+        "saltus.notebook.readings": "ReadingError",
+        "saltus.simulate.scenes": "SceneError",
+        "saltus.core.written": "WrittenError",
+    }
+    return tuple(getattr(sys.modules[m], name) for m, name in names.items() if m in sys.modules)
+
+
+def run(arguments: list[str] | None = None) -> None:
+    """Run the command line and leave with its exit code: 0 done, 1 failure, 2 bad input."""
+    use_language(None if "--json" in (arguments or sys.argv) else os.environ.get("LANGUAGE"))
+    code: Any = 0
+    try:
+        code = saltus.main(arguments, prog_name="saltus", standalone_mode=False)
+    except click.exceptions.Exit as leave:
+        code = leave.exit_code
+    except click.ClickException as error:
+        _complain(error.format_message())
+        code = BAD_INPUT
+    except (click.Abort, Cancelled, KeyboardInterrupt):
+        _complain(_("stopped"))
+        code = FAILURE
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        code = FAILURE
+    except (OSError, MemoryError) as error:
+        _complain(str(error) or type(error).__name__)
+        code = FAILURE
+    except ValueError as error:
+        if not isinstance(error, _bad_input()):
+            raise
+        _complain(str(error))
+        code = BAD_INPUT
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+if __name__ == "__main__":
+    run()

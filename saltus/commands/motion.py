@@ -1,0 +1,104 @@
+"""``saltus motion`` and ``saltus segment``: from readings to motion, from motion to a model."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import click
+
+from saltus.commands.showing import print_json
+from saltus.core.geometry.plane import Axes
+from saltus.core.motion.local import DEFAULT_WINDOW
+from saltus.core.motion.models import MODELS, model_title
+from saltus.core.motion.segment import NoFit
+from saltus.core.statement import stated
+from saltus.core.wording import _
+from saltus.core.written import WrittenError, number
+from saltus.exchange.motion_table import Viewing, motion_header, motion_rows, viewing_of
+from saltus.exchange.segment_table import fit_json, fit_table
+from saltus.exchange.tables import TableError, read_table, write_table
+
+
+def _pair(text: str | None) -> tuple[float, float] | None:
+    if text is None:
+        return None
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise WrittenError(_("“{text}” is not a place: write X,Y in px.").format(text=text[:40]))
+    return number(parts[0]), number(parts[1])
+
+
+@click.command()
+@click.argument("readings", type=click.Path(path_type=Path))
+@click.option("--scale", "m_per_px", type=float, help="Metres per pixel.")
+@click.option("--u-scale", type=float, default=0.0, help="Relative standard uncertainty of the scale.")
+@click.option("--u-rate", type=float, default=0.0, help="Relative standard uncertainty of the clock's rate.")
+@click.option("--geometry", type=click.Path(path_type=Path), help="A notebook whose scale and axes to use.")
+@click.option("--capture-rate", type=float, help="True frames per second: t = frame / rate.")
+@click.option("--origin", help="X,Y of the origin in the picture, px.")
+@click.option("--angle", type=float, help="Degrees the axes are turned anticlockwise.")
+@click.option("--window", type=int, default=DEFAULT_WINDOW, help="Readings per local fit, at least 3.")
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="A CSV file.")
+def motion(
+    readings: Path, m_per_px: float | None, u_scale: float, u_rate: float, geometry: Path | None,
+    capture_rate: float | None, origin: str | None, angle: float | None, window: int, output: Path,
+) -> None:  # fmt: skip
+    """Turn readings (px) into positions, velocities and accelerations with uncertainties."""
+    checks = {"--scale": m_per_px, "--capture-rate": capture_rate}
+    for name, value in checks.items():
+        if value is not None and not (value > 0 and math.isfinite(value)):
+            raise TableError(_("{name} must be a number above zero.").format(name=name))
+    if not (0 <= u_scale < 10 and 0 <= u_rate < 10):
+        raise TableError(_("A relative uncertainty must lie between 0 and 10."))
+    if window < 3:
+        raise TableError(_("--window must be at least 3: a parabola needs three readings."))
+    viewing = _viewing(geometry, m_per_px, u_scale, u_rate)
+    place = _pair(origin) or viewing.axes.origin
+    turn = viewing.axes.angle if angle is None else math.radians(angle)
+    viewing = Viewing(viewing.m_per_px, viewing.u_scale, viewing.u_rate, Axes(place, turn))
+    write_table(output, motion_header(), motion_rows(read_table(readings), viewing, window, capture_rate))
+
+
+def _viewing(geometry: Path | None, m_per_px: float | None, u_scale: float, u_rate: float) -> Viewing:
+    if geometry is None:
+        if m_per_px is None:
+            raise TableError(_("A scale is needed: give --scale in metres per pixel, or --geometry."))
+        return Viewing(m_per_px, u_scale, u_rate, Axes())
+    from saltus.notebook.analysis import scale  # noqa: PLC0415  only for a notebook
+    from saltus.notebook.storage import load  # noqa: PLC0415
+
+    takes = load(geometry).takes
+    with_scale = [t for t in takes if scale(t) is not None] or list(takes)
+    if not with_scale:
+        raise TableError(_("{name} holds no take.").format(name=geometry.name))
+    found = viewing_of(with_scale[0])
+    return Viewing(m_per_px or found.m_per_px, u_scale or found.u_scale, u_rate or found.u_rate, found.axes)
+
+
+@click.command()
+@click.argument("tables", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--model", required=True, type=click.Choice(list(MODELS)))
+@click.option("--of", required=True, type=click.Choice(["x", "y", "angle"]))
+@click.option("--body", help="Which body, when the table holds several.")
+@click.option("--from", "start", type=float, help="First time used, s.")
+@click.option("--to", "stop", type=float, help="Last time used, s.")
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
+def segment(
+    tables: tuple[Path, ...], model: str, of: str, body: str | None, start: float | None, stop: float | None,
+    as_json: bool,
+) -> None:  # fmt: skip
+    """Fit a model to a stretch of a motion table."""
+    for path in tables:
+        fit = fit_table(read_table(path), model, of, body=body, start=start, stop=stop)
+        if as_json:
+            print_json(fit_json(model, fit))
+        elif isinstance(fit, NoFit):
+            print(f"{path.name}: {fit.reason}")
+        else:
+            print(f"{path.name}: {model_title(model)}, {fit.dof + len(fit.parameters)} readings")
+            for name, q in fit.parameters.items():
+                text = stated(float(q), q.U95, q.unit) + " (95 %)" if q is not None else _("not yet")
+                print(f"  {name} = {text}")
+            for sentence in fit.warnings:
+                print(f"  {sentence}")

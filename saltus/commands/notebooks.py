@@ -1,0 +1,175 @@
+"""``saltus report``, ``saltus export`` and ``saltus check``: what a notebook gives without a window."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from saltus.commands.showing import print_json
+from saltus.core.motion.segment import NoFit
+from saltus.core.wording import _
+from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
+from saltus.exchange.sheet import describe
+from saltus.exchange.tables import write_table
+from saltus.footage.facts import FilmError
+from saltus.footage.opening import facts_of
+from saltus.notebook.analysis import segment_fit
+from saltus.notebook.films import find
+from saltus.notebook.storage import NotebookError, load
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Body, Notebook, Take
+
+NOTEBOOK = click.argument("notebook", type=click.Path(path_type=Path))
+TAKE = click.option("--take", "take_name", help="Name of the take; the first with a result by default.")
+
+
+def _take(notebook: Notebook, name: str | None) -> Take | None:
+    if name is None:
+        with_result = [t for t in notebook.takes if t.segments]
+        return next(iter(with_result or notebook.takes), None)
+    found = [t for t in notebook.takes if name in (t.name, t.id)]
+    if not found:
+        raise NotebookError(
+            _("There is no take “{name}”: there are {all}.").format(
+                name=name, all=", ".join(t.name for t in notebook.takes) or "–"
+            )
+        )
+    return found[0]
+
+
+def _body(take: Take, name: str | None) -> Body | None:
+    if name is None:
+        return None
+    found = [b for b in take.bodies if name in (b.name, b.id)]
+    if not found:
+        raise NotebookError(
+            _("There is no body “{name}”: there are {all}.").format(
+                name=name, all=", ".join(b.name for b in take.bodies) or "–"
+            )
+        )
+    return found[0]
+
+
+@click.command()
+@NOTEBOOK
+@TAKE
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="PDF, HTML or ODT.")
+def report(notebook: Path, take_name: str | None, output: Path) -> None:
+    """Print the findings sheet."""
+    ending = output.suffix.lower()
+    if ending not in (".pdf", ".html", ".odt"):
+        raise NotebookError(_("A report is written as .pdf, .html or .odt."))
+    document = load(notebook)
+    take = _take(document, take_name)
+    sheet = describe(document, take)
+    from saltus.printing import headless, sheet_document  # noqa: PLC0415  loads Qt
+
+    application = headless.headless_application()
+    picture = None
+    if take is not None and sheet.picture_frame is not None:
+        picture = headless.frame_image(take, sheet.picture_frame, notebook.parent)
+        if picture is None:
+            print(
+                "saltus:", _("the film is not at hand: the sheet goes without its picture"), file=sys.stderr
+            )
+    if ending == ".pdf":
+        sheet_document.write_pdf(sheet_document.sheet_document(sheet, take, picture), output, sheet.title)
+    elif ending == ".html":
+        sheet_document.write_html(sheet, take, picture, output)
+    else:
+        sheet_document.write_odt(sheet, take, picture, output)
+    del application
+
+
+@click.command()
+@NOTEBOOK
+@TAKE
+@click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="CSV, XLSX, SVG or PNG.")
+@click.option("--what", type=click.Choice(["readings", "motion", "trials", "graph"]))
+@click.option("--body", "body_name", help="Only this body.")
+def export(
+    notebook: Path, take_name: str | None, output: Path, what: str | None, body_name: str | None
+) -> None:
+    """Write readings or motion as a table, or the graph as a picture."""
+    ending = output.suffix.lower()
+    drawn = ending in (".svg", ".png")
+    if not drawn and ending not in (".csv", ".xlsx"):
+        raise NotebookError(_("Tables are written as .csv or .xlsx, graphs as .svg or .png."))
+    what = what or ("graph" if drawn else "readings")
+    if drawn != (what == "graph"):
+        raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
+    document = load(notebook)
+    take = _take(document, take_name)
+    if take is None or what == "trials":
+        raise NotebookError(
+            _("{name} holds no takes.").format(name=notebook.name)
+            if take is None
+            else _("{name} holds no table of trials.").format(name=notebook.name)
+        )
+    body = _body(take, body_name)
+    if what == "readings":
+        write_table(output, READINGS_HEADER, readings_of_take(take, body))
+    elif what == "motion":
+        write_table(output, *motion_of_take(take, body))
+    else:
+        _write_graph(document, take, output)
+
+
+def _write_graph(document: Notebook, take: Take, output: Path) -> None:
+    from saltus.printing import headless, sheet_document  # noqa: PLC0415  loads Qt
+
+    application = headless.headless_application()
+    figure = sheet_document.graph_figure(describe(document, take))
+    if figure is None:
+        raise NotebookError(_("The take “{name}” has no segment to draw yet.").format(name=take.name))
+    if output.suffix.lower() == ".svg":
+        output.write_bytes(sheet_document.svg_of(figure))
+    elif not sheet_document.figure_image(figure, 300 / 96).save(str(output), "PNG"):
+        raise OSError(_("{name} cannot be written.").format(name=output.name))
+    del application
+
+
+@click.command()
+@NOTEBOOK
+@click.option("--json", "as_json", is_flag=True, help="One JSON object.")
+def check(notebook: Path, as_json: bool) -> None:
+    """Check a notebook, its films and its numbers."""
+    document = load(notebook)
+    problems: list[str] = []
+    for take in document.takes:
+        problems += _film_problems(take, notebook.parent)
+        for segment in take.segments:
+            fit = segment_fit(take, segment)
+            if isinstance(fit, NoFit):
+                problems.append(f"{take.name}, {segment.id}: {fit.reason}")
+    if as_json:
+        print_json({"ok": not problems, "problems": problems})
+    else:
+        for sentence in problems:
+            print("saltus:", sentence, file=sys.stderr)
+        if not problems:
+            takes = len(document.takes)
+            print(
+                _("{name} is in order: {n} takes, films and numbers checked.").format(
+                    name=notebook.name, n=takes
+                )
+            )
+    if problems:
+        raise click.exceptions.Exit(2)
+
+
+def _film_problems(take: Take, folder: Path) -> list[str]:
+    try:
+        path = find(take.film, folder)
+        if path.is_dir():
+            return []
+        facts = facts_of(path)
+    except FilmError as error:
+        return [f"{take.name}: {error}"]
+    if facts.ticks != take.facts.ticks:
+        return [_("{take}: the film's frame times are not those in the notebook.").format(take=take.name)]
+    return []

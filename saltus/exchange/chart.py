@@ -1,0 +1,139 @@
+"""Graphs as plain data: what is drawn, not how."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Label:
+    """What an axis shows: an italic symbol and an upright unit, such as *x* / m."""
+
+    symbol: str
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Points:
+    """Measured points with 95 % bars, drawn in the colour and shape of a body.
+
+    Attributes
+    ----------
+    x, y : (N,) ndarray
+    U : (N,) ndarray or None
+        Half length of the bars, in the unit of y.
+    look : int
+        Number of the body's colour and shape.
+    label : str
+    hollow : (N,) ndarray of bool or None
+        Points drawn open: they do not count in the fit.
+    """
+
+    x: Array
+    y: Array
+    U: Array | None
+    look: int
+    label: str = ""
+    hollow: NDArray[np.bool_] | None = None
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A line: of a model, or joining points."""
+
+    x: Array
+    y: Array
+
+
+@dataclass(frozen=True)
+class Chart:
+    """One graph.
+
+    Attributes
+    ----------
+    x, y : Label
+    points : tuple of Points
+    curves : tuple of Curve
+    spans : tuple of (float, float)
+        Shaded stretches of x.
+    band : (x, U) or None
+        Shaded band around y = 0, half width U at x: what the uncertainty explains.
+    x_range, y_range : (float, float) or None
+        Given limits; worked out from the data when None.
+    """
+
+    x: Label
+    y: Label
+    points: tuple[Points, ...] = ()
+    curves: tuple[Curve, ...] = ()
+    spans: tuple[tuple[float, float], ...] = ()
+    band: tuple[Array, Array] | None = None
+    x_range: tuple[float, float] | None = None
+    y_range: tuple[float, float] | None = None
+    legend: tuple[str, ...] = field(default=())
+
+    def ranges(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Limits of both axes, with a little air around the data."""
+        xs = [p.x for p in self.points] + [c.x for c in self.curves]
+        ys = [e for p in self.points for e in ((p.y,) if p.U is None else (p.y - p.U, p.y + p.U))]
+        ys += [c.y for c in self.curves]
+        if self.band is not None:
+            ys += [self.band[1], -self.band[1]]
+        return self.x_range or airy(xs, 0.03), self.y_range or airy(ys, 0.08)
+
+
+def airy(parts: list[Array], air: float) -> tuple[float, float]:
+    """Limits that hold all finite numbers, with some air; (0, 1) when there are none.
+
+    Parameters
+    ----------
+    parts : list of ndarray
+    air : float
+        Fraction of the range added at each end.
+    """
+    flat = np.concatenate([np.ravel(p) for p in parts]) if parts else np.empty(0)
+    flat = flat[np.isfinite(flat)]
+    if not flat.size:
+        return 0.0, 1.0
+    low, high = float(flat.min()), float(flat.max())
+    if high - low <= 1e-12 * max(abs(low), abs(high), 1e-9):
+        spread = max(abs(high) * 0.1, 1e-6)
+        return low - spread, high + spread
+    return low - air * (high - low), high + air * (high - low)
+
+
+def ticks(low: float, high: float, most: int) -> list[float]:
+    """Round numbers between two limits, at steps of 1, 2 or 5 times a power of ten.
+
+    Parameters
+    ----------
+    low, high : float
+        Finite, low < high.
+    most : int
+        At most this many ticks.
+    """
+    span = high - low
+    if not (math.isfinite(span) and span > 0) or most < 1:
+        return []
+    power = 10.0 ** math.floor(math.log10(span / most))
+    step = next(m * power for m in (1, 2, 5, 10, 20, 50) if span / (m * power) <= most)
+    first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
+    return [n * step for n in range(first, last + 1)]
+
+
+def tick_text(value: float, step: float) -> str:
+    """Write a tick with as many decimals as its step needs; minus is U+2212."""
+    decimals = max(0, -math.floor(math.log10(step) + 1e-9)) if step > 0 else 0
+    if decimals > 5 or abs(value) >= 1e6:
+        return f"{value:.3g}".replace("-", "\u2212")
+    written = f"{value:.{decimals}f}"
+    return written.replace("-", "\u2212") if float(written) else f"{0:.{decimals}f}"

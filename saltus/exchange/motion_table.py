@@ -1,0 +1,181 @@
+"""The tables of readings and of motion, in the shapes of the headless commands."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.geometry.plane import Axes, to_world
+from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
+from saltus.core.units import ONE, PIXEL, SECOND
+from saltus.core.wording import _
+from saltus.exchange.tables import Cell, Table, TableError
+from saltus.notebook.analysis import axes_of, body_motion, clock_of, frame_times, scale
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Body, Take
+
+    Array = NDArray[np.float64]
+
+READINGS_HEADER = ("body", "frame", "t [s]", "x [px]", "y [px]", "u(x) [px]", "u(y) [px]", "status")
+NOT_USED = ("lost", "set-aside")
+
+
+def motion_header(length: str = "m") -> tuple[str, ...]:
+    """Header of the motion table; ``px`` for a take without a scale."""
+    first = (
+        "body",
+        "frame",
+        "t [s]",
+        f"x [{length}]",
+        f"y [{length}]",
+        f"u(x) [{length}]",
+        f"u(y) [{length}]",
+    )
+    speed = tuple(f"{name} [{length}/s]" for name in ("vx", "vy", "u(vx)", "u(vy)"))
+    change = tuple(f"{name} [{length}/s^2]" for name in ("ax", "ay", "u(ax)", "u(ay)"))
+    return (*first, *speed, *change, "u_scale [1]", "u_rate [1]")
+
+
+@dataclass(frozen=True)
+class Viewing:
+    """How picture positions become world positions: m/px, its relative u, the clock's, and the axes."""
+
+    m_per_px: float
+    u_scale: float
+    u_rate: float
+    axes: Axes
+
+
+@dataclass(frozen=True)
+class _Track:
+    """Readings of one body: row numbers in the table, times, places and their u (NaN: not stated)."""
+
+    rows: NDArray[np.int_]
+    t: Array
+    x: Array
+    y: Array
+    u_x: Array
+    u_y: Array
+
+
+def _tracks(table: Table, capture_rate: float | None) -> dict[str, _Track]:
+    bodies = table.text("body")
+    frame = table.numbers("frame", ONE)
+    t = frame / capture_rate if capture_rate else table.numbers("t", SECOND)
+    x, y = table.numbers("x", PIXEL), table.numbers("y", PIXEL)
+    u_x, u_y = table.optional("u(x)", PIXEL), table.optional("u(y)", PIXEL)
+    status = np.array([s.strip() not in NOT_USED for s in table.text("status")], dtype=bool)
+    if np.any(u_x < 0) or np.any(u_y < 0):
+        raise TableError(_("{name} holds a negative uncertainty.").format(name=table.name))
+    seen = np.isfinite(x) & np.isfinite(y) & np.isfinite(t) & status
+    tracks = {}
+    for body in dict.fromkeys(bodies):
+        rows = np.flatnonzero(np.array([b == body for b in bodies], dtype=bool) & seen)
+        rows = rows[np.argsort(t[rows], kind="stable")]
+        if np.any(np.diff(t[rows]) <= 0):
+            raise TableError(
+                _("{name}: the body “{body}” has two readings at one time.").format(
+                    name=table.name, body=body
+                )
+            )
+        tracks[body] = _Track(rows, t[rows], x[rows], y[rows], u_x[rows], u_y[rows])
+    return tracks
+
+
+def motion_rows(
+    table: Table, viewing: Viewing, window: int = DEFAULT_WINDOW, capture_rate: float | None = None
+) -> list[list[Cell]]:
+    """Turn a table of readings into rows of the motion table, in the same order.
+
+    Parameters
+    ----------
+    table : Table
+        In the shape of :data:`READINGS_HEADER`; ``u`` columns and ``status`` may be missing.
+    viewing : Viewing
+    window : int
+        Readings the local parabola is fitted to.
+    capture_rate : float, optional
+        Hz; then t = frame / rate.
+
+    Raises
+    ------
+    TableError
+    """
+    frame = table.numbers("frame", ONE)
+    t = frame / capture_rate if capture_rate else table.numbers("t", SECOND)
+    common: list[Cell] = [viewing.u_scale, viewing.u_rate]
+    rows: list[list[Cell]] = [
+        [body, int(frame[i]) if math.isfinite(frame[i]) else None, float(t[i]), *[None] * 12, *common]
+        for i, body in enumerate(table.text("body"))
+    ]
+    for track in _tracks(table, capture_rate).values():
+        stated = (np.nan_to_num(track.u_x), np.nan_to_num(track.u_y))
+        x, y = to_world(track.x, track.y, stated, None, viewing.axes, "take/body")
+        known = np.isfinite(track.u_x) & np.isfinite(track.u_y)
+        columns = _motion_columns(track.t, x, y, known, viewing.m_per_px, window)
+        for i, row in enumerate(track.rows):
+            rows[row][3:15] = [float(c[i]) for c in columns]
+    return rows
+
+
+def _motion_columns(
+    t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], m: float, window: int
+) -> list[Array]:
+    """Twelve columns from x to u(ay): reading part only; uncertainties NaN where none is stated."""
+    u_x, u_y = (np.where(known, m * q.u_own, np.nan) for q in (x, y))
+    along, across = (local_motion(t, m * q.value, u, window) for q, u in ((x, u_x), (y, u_y)))
+    return [
+        m * x.value, m * y.value, u_x, u_y,
+        along.v, across.v, along.u_v, across.u_v,
+        along.a, across.a, along.u_a, across.u_a,
+    ]  # fmt: skip
+
+
+def readings_of_take(take: Take, body: Body | None = None) -> list[list[Cell]]:
+    """Rows of the readings table of a take, of one body or of all."""
+    t = frame_times(take)
+    rows: list[list[Cell]] = []
+    for b in take.bodies if body is None else (body,):
+        for r in b.readings:
+            u = r.u or b.u_px
+            status = "set-aside" if r.aside else r.origin
+            rows.append([b.name, r.frame, float(t[r.frame]), r.x, r.y, u, u, status])
+    return rows
+
+
+def motion_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...], list[list[Cell]]]:
+    """Header and rows of the motion table of a take, of one body or of all; in px without a scale."""
+    factor = scale(take)
+    u_scale = float(factor.u / factor.value) if factor is not None else 0.0
+    u_rate = clock_of(take).u_rate
+    rows: list[list[Cell]] = []
+    for b in take.bodies if body is None else (body,):
+        motion = body_motion(take, b)
+        columns = _motion_columns(
+            motion.t, motion.x, motion.y, np.ones(len(motion.t), dtype=bool), 1.0, DEFAULT_WINDOW
+        )
+        for i, number in enumerate(motion.frames):
+            cells: list[Cell] = [float(c[i]) for c in columns]
+            rows.append([b.name, int(number), float(motion.t[i]), *cells, u_scale, u_rate])
+    return motion_header("m" if factor is not None else "px"), rows
+
+
+def viewing_of(take: Take) -> Viewing:
+    """The geometry of a take, for readings that come from elsewhere.
+
+    Raises
+    ------
+    TableError
+        If the take has no scale.
+    """
+    factor = scale(take)
+    if factor is None:
+        raise TableError(_("The take “{name}” has no scale: set a reference length.").format(name=take.name))
+    return Viewing(float(factor), float(factor.u / factor.value), clock_of(take).u_rate, axes_of(take))

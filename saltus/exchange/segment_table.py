@@ -1,0 +1,128 @@
+"""Fitting a segment to a motion table, as the headless command does."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from saltus.core.motion.local import angle_about_origin
+from saltus.core.motion.models import MODELS
+from saltus.core.motion.segment import Clock, NoFit, SegmentFit, fit_segment
+from saltus.core.quantity import Quantity, Source, exact, family
+from saltus.core.statement import as_json
+from saltus.core.units import METRE, ONE, RADIAN, SECOND
+from saltus.core.wording import _
+from saltus.exchange.tables import Table, TableError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+NEXT_TO = 1e-9
+"""Times given on the command line are met within this many seconds."""
+
+
+def fit_table(
+    table: Table,
+    model: str,
+    of: str,
+    *,
+    body: str | None = None,
+    start: float | None = None,
+    stop: float | None = None,
+) -> SegmentFit | NoFit:
+    """Fit a model to a motion table.
+
+    Parameters
+    ----------
+    table : Table
+    model : str
+        A name of :data:`saltus.core.motion.models.MODELS`.
+    of : {"x", "y", "angle"}
+    body : str, optional
+        Needed when the table holds several.
+    start, stop : float, optional
+        Times of the first and last frame used, s, inclusive.
+
+    Raises
+    ------
+    TableError
+    """
+    rows = _rows_of(table, body)
+    t = table.numbers("t", SECOND)[rows]
+    x, y = table.numbers("x", METRE)[rows], table.numbers("y", METRE)[rows]
+    u_x, u_y = table.optional("u(x)", METRE)[rows], table.optional("u(y)", METRE)[rows]
+    use = np.isfinite(t) & np.isfinite(x if of == "x" else y if of == "y" else x + y)
+    use &= (t >= (-np.inf if start is None else start - NEXT_TO)) & (
+        t <= (np.inf if stop is None else stop + NEXT_TO)
+    )
+    order = np.flatnonzero(use)[np.argsort(t[use], kind="stable")]
+    t, x, y, u_x, u_y = (c[order] for c in (t, x, y, u_x, u_y))
+    u_scale = _common(table, "u_scale", rows)
+    u_rate = _common(table, "u_rate", rows)
+    position = _position(of, x, y, u_x, u_y, u_scale)
+    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"))
+
+
+def _position(
+    of: str, x: NDArray[np.float64], y: NDArray[np.float64], u_x: NDArray[np.float64],
+    u_y: NDArray[np.float64], u_scale: float,
+) -> Quantity:  # fmt: skip
+    if of == "angle":
+        value, u = angle_about_origin(x, y, u_x, u_y)
+        unit = RADIAN
+    else:
+        value, u, unit = (x, u_x, METRE) if of == "x" else (y, u_y, METRE)
+    if np.any(u < 0):
+        raise TableError(_("The table holds a negative uncertainty."))
+    # a column without u has no stated uncertainty: the result then rests on scatter alone
+    stated = bool(u.size) and bool(np.all(np.isfinite(u) & (u > 0)))
+    reading = Source("table/reading", "reading", _("Reading"))
+    position = family(value, u, unit, reading) if stated else exact(value, unit)
+    if of == "angle" or not u_scale:
+        return position
+    return position.with_source(Source("table/scale", "scale", _("Scale")), value * u_scale)
+
+
+def _rows_of(table: Table, body: str | None) -> NDArray[np.int_]:
+    names = table.text("body")
+    known = list(dict.fromkeys(n for n in names if n))
+    if body is None and len(known) > 1:
+        raise TableError(
+            _("{name} holds several bodies: choose one with --body: {all}.").format(
+                name=table.name, all=", ".join(known[:20])
+            )
+        )
+    if body is not None and body not in known:
+        raise TableError(
+            _("{name} holds no body “{body}”: it has {all}.").format(
+                name=table.name, body=body, all=", ".join(known[:20]) or "–"
+            )
+        )
+    return np.flatnonzero([body is None or n == body for n in names])
+
+
+def _common(table: Table, name: str, rows: NDArray[np.int_]) -> float:
+    values = table.optional(name, ONE)[rows]
+    stated = values[np.isfinite(values)]
+    if np.any(stated < 0):
+        raise TableError(_("The table holds a negative uncertainty."))
+    return float(stated[0]) if stated.size else 0.0
+
+
+def fit_json(model: str, fit: SegmentFit | NoFit) -> dict[str, Any]:
+    """Describe a fit in the shape of the ``segment`` command."""
+    if isinstance(fit, NoFit):
+        empty = dict.fromkeys(MODELS[model].parameters)
+        return {
+            "model": model, "parameters": empty, "rms_residual": None, "birge": None, "dof": None,
+            "warnings": [fit.reason],
+        }  # fmt: skip
+    return {
+        "model": model,
+        "parameters": {name: as_json(q) for name, q in fit.parameters.items()},
+        "rms_residual": fit.rms_residual,
+        "birge": fit.birge,
+        "dof": fit.dof,
+        "warnings": list(fit.warnings),
+    }

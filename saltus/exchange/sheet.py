@@ -1,0 +1,337 @@
+"""The findings sheet as plain data: words, tables and graphs, nothing drawn yet."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.budget import budget
+from saltus.core.coverage import NORMAL_95
+from saltus.core.motion.models import model_title
+from saltus.core.motion.segment import SegmentFit
+from saltus.core.statement import stated, stated_in, stated_percent, value_and_uncertainty
+from saltus.core.wording import _, plural
+from saltus.exchange.chart import Chart, Curve, Label, Points
+from saltus.notebook.analysis import (
+    axes_of,
+    body_motion,
+    frame_times,
+    rhythm,
+    scale,
+    scale_problem,
+    segment_fit,
+    segment_mask,
+)
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Body, Notebook, Segment, Take
+
+TABLE_ROWS = 12
+SYMBOLS = {"velocity": "v", "acceleration": "a"}
+
+
+@dataclass(frozen=True)
+class Result:
+    """The headline: symbol, statement at 95 %, and what it is in words."""
+
+    symbol: str
+    text: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A small table: headings and rows of text; a heading may be a symbol with unit."""
+
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """All that stands on a sheet.
+
+    Attributes
+    ----------
+    title, byline : str
+    result : Result or None
+    method : tuple of str
+        Sentences.
+    take_id : str or None
+    picture_frame : int or None
+        Frame of the take to print with its marks.
+    picture_words : str
+    chart, residuals : Chart or None
+    readings, parameters, budget : Grid or None
+    facts : Grid or None
+    limits : str
+    remarks : str
+    """
+
+    title: str
+    byline: str
+    result: Result | None
+    method: tuple[str, ...] = ()
+    take_id: str | None = None
+    picture_frame: int | None = None
+    picture_words: str = ""
+    chart: Chart | None = None
+    residuals: Chart | None = None
+    chart_words: str = ""
+    readings: Grid | None = None
+    parameters: Grid | None = None
+    budget: Grid | None = None
+    facts: Grid | None = None
+    limits: str = ""
+    remarks: str = ""
+
+
+def symbol_of(parameter: str, segment: Segment) -> str:
+    """Symbol of a parameter of a segment: x, v or a."""
+    return SYMBOLS.get(parameter, segment.of)
+
+
+def take_facts(take: Take) -> Grid:
+    """The facts of a take in plain words."""
+    beat, facts = rhythm(take), take.facts
+    times = frame_times(take)
+    rows = [
+        (_("Film"), take.film.name),
+        (_("Frames"), f"{len(facts.ticks)}"),
+        (_("Duration"), f"{times[-1] + (beat.spacing_s or 0):.3f} s"),
+        (_("Size"), f"{facts.width} × {facts.height} px"),
+    ]
+    if beat.nominal_rate:
+        even = _("variable") if beat.variable else _("even")
+        rows.append((_("Rate, from frame times"), f"{beat.nominal_rate:.2f} /s, {even}"))
+    if facts.rotation_deg:
+        rows.append((_("Turned for display"), _("{n}° clockwise").format(n=facts.rotation_deg)))
+    if take.simulated:
+        rows.append((_("Origin"), _("virtual camera, not a measurement")))
+    return Grid((), tuple(rows))
+
+
+def scale_words(take: Take) -> str:
+    """Say what the scale is and how sure, or what is missing."""
+    factor = scale(take)
+    if factor is None:
+        return scale_problem(take) or ""
+    length = take.reference.length if take.reference else None
+    assert length is not None
+    relative = stated_percent(factor.U95 / float(factor))
+    text, spread = value_and_uncertainty(float(factor) * 1000, factor.U95 * 1000)
+    return _("1 px = {text} mm {relative} (95 %), from a length of {length}").format(
+        text=text,
+        relative=relative if spread else "",
+        length=stated_in(length.value, length.U95 if length.U95_unit == length.unit else None, length.unit),
+    )
+
+
+def describe(notebook: Notebook, take: Take | None) -> Sheet:
+    """Describe the sheet of a take.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    take : Take or None
+        None gives an empty sheet with the notebook's title.
+    """
+    byline = " · ".join(part for part in (notebook.who, take.name if take else "") if part)
+    if take is None:
+        return Sheet(notebook.title, byline, None)
+    segment = take.headline_segment
+    fit = segment_fit(take, segment) if segment else None
+    body = take.body(segment.body) if segment else (take.bodies[0] if take.bodies else None)
+    base = Sheet(
+        title=notebook.title,
+        byline=byline,
+        result=None,
+        method=_method(take, segment, fit if isinstance(fit, SegmentFit) else None),
+        take_id=take.id,
+        picture_frame=_picture_frame(take, segment, body),
+        picture_words=_("Readings of {bodies}, the reference length and the axes.").format(
+            bodies=", ".join(b.name for b in take.bodies if len(b.readings)) or _("no body yet")
+        ),
+        facts=take_facts(take),
+        remarks=notebook.remarks,
+    )
+    if segment is None or body is None or not isinstance(fit, SegmentFit):
+        return base
+    return _with_fit(base, take, body, segment, fit)
+
+
+def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Sheet:
+    name, value = list(fit.parameters.items())[-1]
+    result = None
+    lines = None
+    if value is not None:
+        words = _("95 %, {name} of {body} along {axis}").format(
+            name=parameter_words(name), body=body.name, axis=segment.of
+        )
+        result = Result(symbol_of(name, segment), stated(float(value), value.U95, value.unit), words)
+        lines = budget_grid(value)
+    return replace(
+        base,
+        result=result,
+        chart=segment_chart(take, body, segment, fit),
+        residuals=residual_chart(take, body, segment, fit),
+        chart_words=_(
+            "Position of {body} with the fitted model; below, measured minus fitted. Bars: 95 %."
+        ).format(body=body.name),
+        readings=_readings_grid(take, body, segment),
+        parameters=parameter_grid(segment, fit),
+        budget=lines,
+        limits=limit_words(value) if value is not None else "",
+    )  # fmt: skip
+
+
+def parameter_words(name: str) -> str:
+    """Words for a parameter."""
+    return {
+        "position": _("position at the start"),
+        "velocity": _("velocity"),
+        "acceleration": _("acceleration"),
+    }.get(name, name)
+
+
+def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tuple[str, ...]:
+    sentences = [
+        plural("{n} reading was placed by hand on", "{n} readings were placed by hand on", len(body.readings))
+        + " "
+        + _("{body}, each to {u:g} px (standard uncertainty).").format(body=body.name, u=body.u_px)
+        for body in take.bodies
+        if len(body.readings)
+    ]
+    words = scale_words(take)
+    if words:
+        sentences.append(_("Scale: {words}.").format(words=words))
+    if take.axes is not None:
+        angle = take.axes.angle_deg
+        sentences.append(
+            _("The x axis is turned {angle:.2f}° anticlockwise in the picture.").format(angle=angle)
+            if angle
+            else _("The x axis runs along the picture.")
+        )
+    if segment is not None and fit is not None:
+        t = frame_times(take)
+        sentences.append(
+            _("{model} was fitted to the {n} positions from {a:.3f} s to {b:.3f} s.").format(
+                model=model_title(segment.model),
+                n=fit.dof + len(fit.parameters),
+                a=t[segment.first],
+                b=t[min(segment.last, len(t) - 1)],
+            )
+        )
+        sentences.extend(fit.warnings)
+    return tuple(sentences)
+
+
+def _picture_frame(take: Take, segment: Segment | None, body: Body | None) -> int:
+    frames = body.readings.used.frame if body is not None else np.empty(0, dtype=np.int64)
+    if segment is not None:
+        frames = frames[(frames >= segment.first) & (frames <= segment.last)]
+    if frames.size:
+        return int(frames[(2 * frames.size) // 3])
+    return take.reference.frame if take.reference else 0
+
+
+def length_unit(take: Take) -> str:
+    """Unit of positions as shown: m, or px without a scale."""
+    return "m" if scale(take) is not None else "px"
+
+
+def segment_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
+    """Position against time with the fitted model."""
+    motion = body_motion(take, body)
+    position = motion.of(segment.of)
+    chosen = segment_mask(motion, segment)
+    t = np.linspace(motion.t[chosen][0], motion.t[chosen][-1], 120)
+    return Chart(
+        Label("t", "s"),
+        Label(segment.of, length_unit(take)),
+        (Points(motion.t, position.value, NORMAL_95 * position.u_own, body.look, body.name, ~chosen),),
+        (Curve(t, fit.position(t)),),
+    )
+
+
+def residual_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
+    """Measured minus fitted against time, with the band that reading explains."""
+    motion = body_motion(take, body)
+    t = motion.t[segment_mask(motion, segment)]
+    factor, unit = (1000.0, "mm") if scale(take) is not None else (1.0, "px")
+    limits = (float(motion.t.min()), float(motion.t.max()))
+    air = 0.03 * max(limits[1] - limits[0], 1e-6)
+    return Chart(
+        Label("t", "s"),
+        Label(f"Δ{segment.of}", unit),
+        (Points(t, factor * fit.residuals, None, body.look, body.name),),
+        band=(t, factor * NORMAL_95 * fit.u_residuals),
+        x_range=(limits[0] - air, limits[1] + air),
+    )
+
+
+def _readings_grid(take: Take, body: Body, segment: Segment) -> Grid:
+    motion = body_motion(take, body)
+    rows_in = np.flatnonzero(segment_mask(motion, segment))
+    shown = rows_in[np.unique(np.linspace(0, len(rows_in) - 1, TABLE_ROWS).round().astype(int))]
+    unit = length_unit(take)
+    rows = []
+    for i in shown:
+        places = (
+            value_and_uncertainty(float(q.value[i]), NORMAL_95 * float(q.u_own[i]))[0]
+            for q in (motion.x, motion.y)
+        )
+        rows.append((f"{motion.frames[i]}", f"{motion.t[i]:.3f}", *places))
+    reading_u = NORMAL_95 * float(np.median(motion.of(segment.of).u_own[rows_in]))
+    note = _("Each position ± {u} (95 %, reading).").format(
+        u=stated_in(reading_u * (1000 if unit == "m" else 1), None, "mm" if unit == "m" else "px")
+    )
+    if len(shown) < len(rows_in):
+        note += " " + _("{shown} of {all} readings are shown.").format(shown=len(shown), all=len(rows_in))
+    return Grid((_("frame"), "t / s", f"x / {unit}", f"y / {unit}"), tuple(rows), note)
+
+
+def parameter_grid(segment: Segment, fit: SegmentFit) -> Grid:
+    """Parameters of a fit with U95."""
+    rows = []
+    for name, q in fit.parameters.items():
+        text = stated(float(q), q.U95, q.unit) if q is not None else _("not yet")
+        rows.append((parameter_words(name), symbol_of(name, segment), text))
+    return Grid((), tuple(rows))
+
+
+def budget_grid(q: Quantity) -> Grid:
+    """The budget of a result: source, standard uncertainty, share of the variance."""
+    rows = [
+        (
+            line.label,
+            f"{line.u:.2g} {q.unit.text}",
+            f"{100 * line.share:.0f} %" if line.share >= 0.005 else "< 1 %",
+        )
+        for line in budget(q)
+    ]
+    return Grid((_("source"), _("u"), _("share")), tuple(rows))
+
+
+def limit_words(q: Quantity) -> str:
+    """One sentence on what limits a result."""
+    lines = budget(q)
+    if not lines:
+        return _("No uncertainty was stated.")
+    first = lines[0]
+    return _("{label} limits this result most: {share:.0f} % of the variance.").format(
+        label=first.label, share=100 * first.share
+    )
+
+
+def plain_axes_words(take: Take) -> str:
+    """Say where the origin is and how the axes are turned."""
+    axes = axes_of(take)
+    return _("origin at {x:.1f}, {y:.1f} px, turned {angle:.2f}°").format(
+        x=axes.origin[0], y=axes.origin[1], angle=math.degrees(axes.angle)
+    )

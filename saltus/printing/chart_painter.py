@@ -1,0 +1,186 @@
+"""Drawing graphs on anything Qt can paint on: screen, PDF, SVG, PNG."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from saltus.exchange.chart import Chart, Label, Points, tick_text, ticks
+from saltus.printing.fonts import sans, serif
+from saltus.printing.marks import draw_shape
+from saltus.printing.tokens import DARK, LIGHT, look
+
+
+@dataclass(frozen=True)
+class Style:
+    """How a graph looks: colours by token, and text sizes in px."""
+
+    colours: dict[str, str]
+    tick_size: float = 12.0
+    label_size: float = 13.0
+    point_size: float = 6.0
+    dark: bool = False
+    paper: bool = False
+
+    def body(self, number: int) -> QColor:
+        """Colour of a body on this ground."""
+        chosen = look(number)
+        return QColor(chosen.stage if self.dark else chosen.paper)
+
+
+PAPER = Style(LIGHT | {"card": "#FFFFFF"}, tick_size=12, label_size=13, point_size=5, paper=True)
+SCREEN_LIGHT = Style(LIGHT)
+SCREEN_DARK = Style(DARK, dark=True)
+
+
+@dataclass(frozen=True)
+class Plot:
+    """Where a drawn graph lies: its plot area, and the mapping from values to points."""
+
+    area: QRectF
+    x_range: tuple[float, float]
+    y_range: tuple[float, float]
+
+    def px(self, x: float) -> float:
+        """Horizontal place of a value."""
+        low, high = self.x_range
+        return self.area.left() + (x - low) / (high - low) * self.area.width()
+
+    def py(self, y: float) -> float:
+        """Vertical place of a value."""
+        low, high = self.y_range
+        return self.area.bottom() - (y - low) / (high - low) * self.area.height()
+
+    def value_x(self, px: float) -> float:
+        """The value at a horizontal place."""
+        low, high = self.x_range
+        return low + (px - self.area.left()) / max(self.area.width(), 1e-9) * (high - low)
+
+
+def draw_chart(
+    painter: QPainter, box: QRectF, chart: Chart, style: Style, *, left: float = 56, time_axis: bool = True
+) -> Plot:
+    """Draw a graph into a box.
+
+    Parameters
+    ----------
+    painter : QPainter
+    box : QRectF
+    chart : Chart
+    style : Style
+    left : float
+        Width kept for the numbers of the upright axis, px: the same for graphs that share their x axis.
+    time_axis : bool
+        Whether the numbers of the x axis are written under the plot.
+
+    Returns
+    -------
+    Plot
+        For finding values under the pointer.
+    """
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    bottom = style.tick_size + (22 if time_axis else 0) if time_axis else 6.0
+    area = box.adjusted(left, 8, -12, -bottom)
+    x_range, y_range = chart.ranges()
+    plot = Plot(area, x_range, y_range)
+    painter.fillRect(area, QColor(style.colours["card"]))
+    for start, stop in chart.spans:
+        painter.fillRect(
+            QRectF(QPointF(plot.px(start), area.top()), QPointF(plot.px(stop), area.bottom())),
+            QColor(style.colours["accsoft"]),
+        )
+    _grid(painter, plot, chart, style, time_axis=time_axis)
+    painter.setClipRect(area.adjusted(-4, -4, 4, 4))
+    if chart.band is not None:
+        _band(painter, plot, *chart.band, style)
+    for curve in chart.curves:
+        line = QPolygonF([QPointF(plot.px(x), plot.py(y)) for x, y in zip(curve.x, curve.y, strict=True)])
+        painter.setPen(QPen(QColor(style.colours["accent"]), 2))
+        painter.drawPolyline(line)
+    for points in chart.points:
+        draw_points(painter, plot, points, style)
+    painter.setClipping(False)
+    draw_label(painter, QPointF(area.left() + 8, area.top() + 4), chart.y, style)
+    painter.restore()
+    return plot
+
+
+def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axis: bool) -> None:
+    area = plot.area
+    painter.setFont(sans(style.tick_size))
+    metrics = QFontMetricsF(painter.font())
+    marks = ticks(*plot.y_range, max(2, int(area.height() // 34)))
+    step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) or 1.0 if marks else 1.0
+    for value in marks:
+        y = plot.py(value)
+        painter.setPen(QPen(QColor(style.colours["line2" if value == 0 else "line"]), 1))
+        painter.drawLine(QLineF(area.left(), y, area.right(), y))
+        painter.setPen(QColor(style.colours["ink2"]))
+        text = tick_text(value, step)
+        painter.drawText(
+            QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + metrics.ascent() * 0.36), text
+        )
+    if not time_axis:
+        return
+    marks = ticks(*plot.x_range, max(2, int(area.width() // 80)))
+    step = marks[1] - marks[0] if len(marks) > 1 else 1.0
+    for i, value in enumerate(marks):
+        x = plot.px(value)
+        painter.setPen(QPen(QColor(style.colours["line2"]), 1))
+        painter.drawLine(QLineF(x, area.bottom(), x, area.bottom() + 4))
+        painter.setPen(QColor(style.colours["ink2"]))
+        text = tick_text(value, step) + (f" {chart.x.unit}" if i == len(marks) - 1 and chart.x.unit else "")
+        painter.drawText(
+            QPointF(
+                x - metrics.horizontalAdvance(tick_text(value, step)) / 2,
+                area.bottom() + 6 + metrics.ascent(),
+            ),
+            text,
+        )
+
+
+def _band(painter: QPainter, plot: Plot, x: np.ndarray, U: np.ndarray, style: Style) -> None:
+    upper = [QPointF(plot.px(a), plot.py(b)) for a, b in zip(x, U, strict=True)]
+    lower = [QPointF(plot.px(a), plot.py(-b)) for a, b in zip(x, U, strict=True)]
+    shade = QColor(style.colours["ink3"])
+    shade.setAlphaF(0.16)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(shade)
+    painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+
+
+def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> None:
+    """Draw measured points with their 95 % bars."""
+    colour, shape = style.body(points.look), look(points.look)
+    faint = QColor(colour)
+    faint.setAlphaF(0.55)
+    if points.U is not None:
+        painter.setPen(QPen(faint, 1.2))
+        for x, y, u in zip(points.x, points.y, points.U, strict=True):
+            if np.isfinite(y) and np.isfinite(u):
+                painter.drawLine(QLineF(plot.px(x), plot.py(y - u), plot.px(x), plot.py(y + u)))
+    hollow = points.hollow if points.hollow is not None else np.zeros(len(points.x), dtype=bool)
+    size = style.point_size if len(points.x) < 400 else 3.5
+    for x, y, is_open in zip(points.x, points.y, hollow, strict=True):
+        if np.isfinite(y):
+            draw_shape(painter, shape, QPointF(plot.px(x), plot.py(y)), size, colour, hollow=bool(is_open))
+
+
+def draw_label(painter: QPainter, at: QPointF, label: Label, style: Style) -> None:
+    """Write what an axis shows: italic symbol, upright unit, on a light plate."""
+    symbol_font, unit_font = serif(style.label_size + 1, italic=True), sans(style.label_size)
+    unit = f" / {label.unit}" if label.unit else ""
+    wide, tail = QFontMetricsF(symbol_font).horizontalAdvance(label.symbol), QFontMetricsF(unit_font)
+    ground = QColor(style.colours["card"])
+    ground.setAlphaF(0.85)
+    height = tail.height()
+    painter.fillRect(QRectF(at.x() - 3, at.y() - 1, wide + tail.horizontalAdvance(unit) + 8, height), ground)
+    painter.setPen(QColor(style.colours["ink"]))
+    painter.setFont(symbol_font)
+    painter.drawText(QPointF(at.x(), at.y() + tail.ascent()), label.symbol)
+    painter.setFont(unit_font)
+    painter.drawText(QPointF(at.x() + wide + 1, at.y() + tail.ascent()), unit)

@@ -1,0 +1,192 @@
+"""Marks on pictures and graphs: body shapes, rings, trails, dimension lines, axes, plates."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from saltus.printing.fonts import sans, serif
+from saltus.printing.tokens import LIGHT, Look
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from PyQt6.QtGui import QFont
+
+HALO = QColor(12, 16, 16, 165)
+PLATE = QColor(12, 16, 16, 204)
+ON_STAGE = QColor(LIGHT["onstage"])
+
+
+def shape_path(look: Look, at: QPointF, size: float) -> QPainterPath:
+    """Outline of a body's shape, ``size`` px across, centred on a point."""
+    path = QPainterPath()
+    r = size / 2
+    if look.shape == "disc":
+        path.addEllipse(at, r, r)
+    elif look.shape == "square":
+        path.addRect(QRectF(at.x() - r * 0.9, at.y() - r * 0.9, 1.8 * r, 1.8 * r))
+    elif look.shape == "triangle":
+        corners = [QPointF(at.x(), at.y() - r * 1.15), QPointF(at.x() + r * 1.1, at.y() + r * 0.8)]
+        path.addPolygon(QPolygonF([*corners, QPointF(at.x() - r * 1.1, at.y() + r * 0.8)]))
+        path.closeSubpath()
+    else:
+        path.addRect(QRectF(at.x() - r * 1.3, at.y() - r * 0.5, 2.6 * r, r))
+    return path
+
+
+def draw_shape(
+    painter: QPainter, look: Look, at: QPointF, size: float, colour: QColor, *, hollow: bool = False
+) -> None:
+    """Draw a body's shape; open for hollow marks and for looks that repeat a colour."""
+    path = shape_path(look, at, size)
+    if hollow or look.open:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 1.3))
+    else:
+        painter.setBrush(colour)
+        painter.setPen(Qt.PenStyle.NoPen)
+    painter.drawPath(path)
+
+
+def draw_ring(painter: QPainter, at: QPointF, radius: float, colour: QColor, *, ghost: bool = False) -> None:
+    """Draw the ring of a reading: four 58° arcs with gaps at the axes, 6 px ticks outside, a dark halo."""
+    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+    tint = QColor(colour)
+    if ghost:
+        tint.setAlpha(110)
+    for pen in (QPen(HALO, 4.5), QPen(tint, 2)):
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        painter.setPen(pen)
+        for quarter in range(4):
+            painter.drawArc(box, round((90 * quarter + 16) * 16), 58 * 16)
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            start = QPointF(at.x() + dx * (radius + 2), at.y() + dy * (radius + 2))
+            painter.drawLine(QLineF(start, QPointF(start.x() + 6 * dx, start.y() + 6 * dy)))
+
+
+def draw_trail(
+    painter: QPainter, look: Look, places: Sequence[tuple[QPointF, float]], size: float = 6.0
+) -> None:
+    """Draw older readings as small open shapes; each with its opacity, 0 to 1."""
+    for at, opacity in places:
+        path = shape_path(look, at, size)
+        painter.setOpacity(opacity)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(HALO, 3.2))
+        painter.drawPath(path)
+        painter.setPen(QPen(QColor(look.stage), 1.4))
+        painter.drawPath(path)
+    painter.setOpacity(1.0)
+
+
+def draw_plate(
+    painter: QPainter, at: QPointF, text: str, font: QFont | None = None, anchor: str = "centre"
+) -> QRectF:
+    """Write light text on a dark plate; ``anchor`` says which point of the plate lies at ``at``.
+
+    Returns
+    -------
+    QRectF
+        The plate.
+    """
+    font = font or sans(13, 600)
+    metrics = QFontMetricsF(font)
+    width, height = metrics.horizontalAdvance(text) + 16, metrics.height() + 6
+    left = {
+        "centre": at.x() - width / 2,
+        "left": at.x(),
+        "right": at.x() - width,
+        "below": at.x() - width / 2,
+    }
+    top = at.y() if anchor == "below" else at.y() - height / 2
+    box = QRectF(left[anchor], top, width, height)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(PLATE)
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(ON_STAGE)
+    painter.setFont(font)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    return box
+
+
+def draw_dimension(
+    painter: QPainter, a: QPointF, b: QPointF, text: str, offset: float = 26.0, *, ends: bool = True
+) -> None:
+    """Draw a dimension line beside the two ends: extension lines, slim arrows, the label on the line."""
+    length = math.hypot(b.x() - a.x(), b.y() - a.y())
+    if length < 2:
+        return
+    ux, uy = (b.x() - a.x()) / length, (b.y() - a.y()) / length
+    if ux < -1e-9 or (abs(ux) < 1e-9 and uy > 0):
+        a, b, ux, uy = b, a, -ux, -uy
+    nx, ny = uy, -ux
+    p, q = (QPointF(e.x() + nx * offset, e.y() + ny * offset) for e in (a, b))
+    lines = [QLineF(p, q)]
+    for end, foot in ((a, p), (b, q)):
+        gap = 9 if ends else 2
+        start = QPointF(end.x() + nx * gap, end.y() + ny * gap)
+        lines.append(QLineF(start, QPointF(foot.x() + nx * 7, foot.y() + ny * 7)))
+    arrows = QPainterPath()
+    for tip, sign in ((p, 1.0), (q, -1.0)):
+        back = QPointF(tip.x() + sign * 11 * ux, tip.y() + sign * 11 * uy)
+        sides = [QPointF(back.x() + s * 3 * nx, back.y() + s * 3 * ny) for s in (1, -1)]
+        arrows.addPolygon(QPolygonF([tip, *sides]))
+        arrows.closeSubpath()
+    for pen in (QPen(HALO, 4), QPen(ON_STAGE, 1.4)):
+        painter.setPen(pen)
+        painter.drawLines(*lines)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ON_STAGE)
+    painter.drawPath(arrows)
+    if text:
+        painter.save()
+        painter.translate((p.x() + q.x()) / 2, (p.y() + q.y()) / 2)
+        painter.rotate(math.degrees(math.atan2(uy, ux)))
+        draw_plate(painter, QPointF(0, 0), text)
+        painter.restore()
+
+
+def draw_axes(
+    painter: QPainter, origin: QPointF, angle: float, arm: float, grades: Sequence[tuple[float, str]]
+) -> None:
+    """Draw the origin as a corner with graduated arms.
+
+    Parameters
+    ----------
+    painter : QPainter
+    origin : QPointF
+    angle : float
+        Anticlockwise as seen, rad.
+    arm : float
+        Length of the arms, px.
+    grades : sequence of (float, str)
+        Distance from the origin in px and label of each graduation of the x arm.
+    """
+    c, s = math.cos(angle), math.sin(angle)
+
+    def at(along: float, across: float) -> QPointF:
+        return QPointF(origin.x() + along * c - across * s, origin.y() - along * s - across * c)
+
+    lines = [QLineF(at(0, 0), at(arm, 0)), QLineF(at(0, 0), at(0, 0.55 * arm))]
+    lines += [QLineF(at(d, 0), at(d, 7)) for d, _label in grades if 0 < d <= arm]
+    lines += [QLineF(at(0, d), at(7, d)) for d, _label in grades if 0 < d <= 0.55 * arm]
+    for pen in (QPen(HALO, 5), QPen(ON_STAGE, 2)):
+        painter.setPen(pen)
+        painter.drawLines(*lines)
+    painter.setBrush(QBrush(ON_STAGE))
+    painter.setPen(QPen(HALO, 2))
+    painter.drawEllipse(origin, 4, 4)
+    draw_plate(painter, at(-16, -16), "0", sans(12.5, 600))
+    if grades:
+        distance, label = grades[-1]
+        draw_plate(painter, at(distance, -18), label, sans(12.5, 600))
+    draw_plate(painter, at(arm + 16, 0), "x", _symbol_font())
+    draw_plate(painter, at(0, 0.55 * arm + 16), "y", _symbol_font())
+
+
+def _symbol_font() -> QFont:
+    return serif(14, italic=True)

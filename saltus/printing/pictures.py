@@ -1,0 +1,135 @@
+"""Film pictures for Qt, and a frame with the marks that were laid on it."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QColor, QImage, QPainter
+
+from saltus.core.statement import stated_in
+from saltus.notebook.analysis import axes_of, scale
+from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
+from saltus.printing.tokens import look
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    from saltus.notebook.model import Take
+
+TRAIL = 30
+
+
+def as_image(picture: NDArray[np.uint8]) -> QImage:
+    """Turn an RGB picture (H, W, 3) into an image that owns its pixels, in Qt's fast format."""
+    height, width = picture.shape[:2]
+    flat = np.ascontiguousarray(picture)
+    made = QImage(flat.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
+    return made.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def reference_text(take: Take) -> str:
+    """Label of the dimension line."""
+    laid = take.reference
+    if laid is None or laid.length is None:
+        return ""
+    typed = laid.length
+    same = typed.U95 if typed.U95_unit == typed.unit else None
+    return stated_in(typed.value, same, typed.unit)
+
+
+def grades(take: Take, most_px: float, zoom: float) -> list[tuple[float, str]]:
+    """Graduations of the axes: distance on the screen in px and label, at a round step of metres."""
+    factor = scale(take)
+    m_per_px = float(factor) if factor is not None else 1.0
+    unit = "m" if factor is not None else "px"
+    reach = most_px / zoom * m_per_px
+    power = 10.0 ** math.floor(math.log10(max(reach, 1e-9)))
+    total = next(m * power for m in (5, 2, 1) if m * power <= reach)
+    return [(total * i / 4 / m_per_px * zoom, f"{total * i / 4:g} {unit}") for i in range(1, 5)]
+
+
+def draw_geometry(
+    painter: QPainter, take: Take, place: Callable[[float, float], QPointF], zoom: float, arm: float
+) -> None:
+    """Draw the reference length and the axes of a take over its picture.
+
+    Parameters
+    ----------
+    painter : QPainter
+    take : Take
+    place : callable
+        From picture coordinates to the painter's.
+    zoom : float
+        Painter px per picture px.
+    arm : float
+        Length of the axes on the screen, px.
+    """
+    if take.reference is not None:
+        laid = take.reference
+        draw_dimension(painter, place(*laid.start), place(*laid.end), reference_text(take))
+    if take.axes is not None:
+        axes = axes_of(take)
+        draw_axes(painter, place(*axes.origin), axes.angle, arm, grades(take, arm, zoom))
+
+
+def draw_readings(
+    painter: QPainter, take: Take, frame: int, place: Callable[[float, float], QPointF], rings: float
+) -> None:
+    """Draw the readings of every body up to a frame: trail, and the ring of this frame.
+
+    Parameters
+    ----------
+    painter : QPainter
+    take : Take
+    frame : int
+    place : callable
+        From picture coordinates to the painter's.
+    rings : float
+        Painter px per px of 95 % reading uncertainty.
+    """
+    for body in take.bodies:
+        style = look(body.look)
+        here = body.readings.at(frame)
+        centre = place(here.x, here.y) if here else None
+        trail = []
+        radius = max(4.0, rings * 1.96 * body.u_px)
+        for reading in body.readings:
+            if reading.frame >= frame or reading.aside:
+                continue
+            at = place(reading.x, reading.y)
+            # marks that crowd the current ring hide what is being read
+            if centre is None or math.hypot(at.x() - centre.x(), at.y() - centre.y()) > 3 * radius:
+                age = (frame - reading.frame) / TRAIL
+                trail.append((at, max(0.22, 1 - age)))
+        draw_trail(painter, style, trail)
+        if centre is not None and here is not None:
+            draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.aside)
+
+
+def draw_marked_frame(
+    painter: QPainter, box: QRectF, picture: QImage, take: Take, frame: int, *, words: bool = True
+) -> None:
+    """Draw a frame of a take with all readings up to the end, the reference length and the axes."""
+    zoom = min(box.width() / picture.width(), box.height() / picture.height())
+    width, height = picture.width() * zoom, picture.height() * zoom
+    target = QRectF(box.center().x() - width / 2, box.top(), width, height)
+    painter.save()
+    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    painter.drawImage(target, picture)
+    painter.setClipRect(target)
+
+    def place(x: float, y: float) -> QPointF:
+        return QPointF(target.left() + (x + 0.5) * zoom, target.top() + (y + 0.5) * zoom)
+
+    for body in take.bodies:
+        marks = [(place(r.x, r.y), 1.0) for r in body.readings if not r.aside]
+        draw_trail(painter, look(body.look), marks, 5.0)
+    draw_geometry(painter, take, place, zoom, 0.16 * width)
+    if words:
+        draw_plate(painter, QPointF(target.left() + 8, target.bottom() - 18), f"frame {frame}", None, "left")
+    painter.restore()

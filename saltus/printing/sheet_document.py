@@ -1,0 +1,321 @@
+"""The findings sheet as a paginated document, and its ways out: PDF, HTML, ODT."""
+
+from __future__ import annotations
+
+import base64
+from dataclasses import dataclass
+from html import escape
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QObject, QRectF, QSizeF, Qt, QUrl
+from PyQt6.QtGui import (
+    QImage,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QTextCharFormat,
+    QTextDocument,
+    QTextDocumentWriter,
+    QTextFormat,
+    QTextObjectInterface,
+)
+from PyQt6.QtSvg import QSvgGenerator
+
+from saltus.core.wording import _
+from saltus.printing.chart_painter import PAPER, draw_chart
+from saltus.printing.fonts import load_fonts, serif
+from saltus.printing.pictures import draw_marked_frame
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
+
+    from saltus.exchange.chart import Chart
+    from saltus.exchange.sheet import Grid, Sheet
+    from saltus.notebook.model import Take
+
+PAGE = QSizeF(794, 1123)
+"""A4 at 96 dots per inch."""
+MARGIN = 68
+WIDTH = PAGE.width() - 2 * MARGIN
+_FIGURE = QTextFormat.ObjectTypes.UserObject + 1
+_KEY = QTextFormat.Property.UserProperty + 1
+_DPI = 96
+_STYLE = (
+    "body{font-family:'Source Serif 4';font-size:14px;color:#15201F}"
+    "h1{font-size:23px;font-weight:600;margin:0 0 2px 0}"
+    "h2{font-size:15px;font-weight:600;margin:14px 0 3px 0}"
+    "p{margin:0 0 5px 0;line-height:128%}"
+    ".by{color:#58655F}.big{font-size:22px;font-weight:600}.note{color:#58655F;font-size:12.5px}"
+    "td,th{padding:1px 16px 1px 0;font-size:13px;text-align:left}th{font-weight:600}"
+)
+
+
+@dataclass(frozen=True)
+class Figure:
+    """Something drawn on the sheet: its size in px at 96 dpi, and how to paint it."""
+
+    size: QSizeF
+    paint: Callable[[QPainter, QRectF], None]
+    raster: bool = False
+
+
+def figures(sheet: Sheet, take: Take | None, picture: QImage | None) -> dict[str, Figure]:
+    """Give the figures of a sheet by name; ``picture`` is its frame of the film, where it is at hand."""
+    made: dict[str, Figure] = {}
+    if take is not None and picture is not None and sheet.picture_frame is not None:
+        frame = sheet.picture_frame
+        height = min(WIDTH * picture.height() / picture.width(), 285.0)
+        made["picture"] = Figure(
+            QSizeF(WIDTH, height), lambda p, box: draw_marked_frame(p, box, picture, take, frame), raster=True
+        )
+    if sheet.chart is not None:
+        made["chart"] = _chart_figure(sheet.chart, 215)
+    if sheet.residuals is not None:
+        made["residuals"] = _chart_figure(sheet.residuals, 105)
+    return made
+
+
+def _chart_figure(chart: Chart, height: float) -> Figure:
+    return Figure(QSizeF(WIDTH, height), lambda p, box: _painted(p, box, chart))
+
+
+def _painted(painter: QPainter, box: QRectF, chart: Chart) -> None:
+    draw_chart(painter, box, chart, PAPER)
+
+
+def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str]) -> str:
+    """Write the sheet as HTML; ``placed`` gives the code that stands for a figure."""
+    parts = [f"<h1>{escape(sheet.title)}</h1><p class='by'>{escape(sheet.byline)}</p><hr/>"]
+    if sheet.result is not None:
+        r = sheet.result
+        parts.append(
+            f"<h2>{_('Result')}</h2><p class='big'><i>{escape(r.symbol)}</i> = {escape(r.text)}</p>"
+            f"<p class='note'>{escape(r.words)}</p>"
+        )
+    else:
+        parts.append(f"<h2>{_('Result')}</h2><p>{_('No result yet: choose a segment in Motion.')}</p>")
+    if "picture" in names:
+        parts.append(f"{_figure_line(placed('picture'))}<p class='note'>{escape(sheet.picture_words)}</p>")
+    parts.append(f"<h2>{_('Method')}</h2><p>{escape(' '.join(sheet.method)) or '–'}</p>")
+    if "chart" in names:
+        parts.append(f"<h2>{_('Graph')}</h2>{_figure_line(placed('chart'))}")
+        parts.append(f"{_figure_line(placed('residuals'))}<p class='note'>{escape(sheet.chart_words)}</p>")
+    parts.append(
+        _side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), _block(_("The take"), sheet.facts))
+    )
+    limits = _block(_("What limits the result"), sheet.budget, sheet.limits)
+    parts.append(_side_by_side(_block(_("Readings"), sheet.readings), limits))
+    if sheet.remarks.strip():
+        parts.append(f"<h2>{_('Remarks')}</h2><p>{escape(sheet.remarks).replace(chr(10), '<br/>')}</p>")
+    head = f"<head><meta charset='utf-8'/><style>{_STYLE}</style></head>"
+    return f"<html>{head}<body>{''.join(parts)}</body></html>"
+
+
+def _figure_line(code: str) -> str:
+    return f"<p style='line-height:100%'>{code}</p>"
+
+
+def _side_by_side(left: str, right: str) -> str:
+    cell = "<td width='50%' style='padding:0'>"
+    return f"<table width='100%' cellspacing='0'><tr>{cell}{left}</td>{cell}{right}</td></tr></table>"
+
+
+def _block(title: str, grid: Grid | None, words: str = "") -> str:
+    if grid is None or not grid.rows:
+        return ""
+    tail = f"<p class='note'>{escape(words)}</p>" if words else ""
+    return f"<h2>{title}</h2>{_grid_html(grid)}{tail}"
+
+
+def _grid_html(grid: Grid) -> str:
+    head = "".join(f"<th>{escape(h)}</th>" for h in grid.head)
+    rows = "".join("<tr>" + "".join(f"<td>{escape(c)}</td>" for c in row) + "</tr>" for row in grid.rows)
+    note = f"<p class='note'>{escape(grid.note)}</p>" if grid.note else ""
+    return f"<table cellspacing='0'>{'<tr>' + head + '</tr>' if head else ''}{rows}</table>{note}"
+
+
+class _FigureObject(QObject, QTextObjectInterface):
+    """Lets a document draw figures as vectors."""
+
+    def __init__(self, drawn: dict[str, Figure], parent: QTextDocument) -> None:
+        super().__init__(parent)
+        self._drawn = drawn
+
+    def intrinsicSize(self, doc: QTextDocument | None, pos: int, fmt: QTextFormat) -> QSizeF:
+        return self._drawn[fmt.property(_KEY)].size
+
+    def drawObject(
+        self, painter: QPainter | None, rect: QRectF, doc: QTextDocument | None, pos: int, fmt: QTextFormat
+    ) -> None:
+        if painter is not None:
+            self._drawn[fmt.property(_KEY)].paint(painter, rect)
+
+
+def sheet_document(sheet: Sheet, take: Take | None, picture: QImage | None) -> QTextDocument:
+    """Lay a sheet out on A4 pages, figures drawn as vectors.
+
+    Parameters
+    ----------
+    sheet : Sheet
+    take : Take or None
+    picture : QImage or None
+        The frame the sheet shows, where the film is at hand.
+    """
+    load_fonts()
+    drawn = figures(sheet, take, picture)
+    document = QTextDocument()
+    document.setDefaultFont(serif(14))
+    document.setDocumentMargin(MARGIN)
+    document.setHtml(sheet_html(sheet, lambda name: f"\u27e6{name}\u27e7", set(drawn)))
+    layout = document.documentLayout()
+    assert layout is not None
+    handler = _FigureObject(drawn, document)
+    layout.registerHandler(_FIGURE, handler)
+    for name in drawn:
+        cursor = document.find(f"\u27e6{name}\u27e7")
+        if not cursor.isNull():
+            fmt = QTextCharFormat()
+            fmt.setObjectType(_FIGURE)
+            fmt.setProperty(_KEY, name)
+            cursor.insertText("\ufffc", fmt)
+    document.setPageSize(PAGE)
+    return document
+
+
+def draw_page(painter: QPainter, document: QTextDocument, page: int) -> None:
+    """Draw one page at the painter's origin, 794 × 1123 px, with its number at the foot."""
+    painter.save()
+    clip = QRectF(0, page * PAGE.height(), PAGE.width(), PAGE.height())
+    painter.translate(0, -clip.top())
+    document.drawContents(painter, clip)
+    painter.restore()
+    painter.setFont(serif(12))
+    painter.setPen(Qt.GlobalColor.darkGray)
+    foot = QRectF(0, PAGE.height() - 44, PAGE.width(), 20)
+    words = _("{page} of {pages}").format(page=page + 1, pages=document.pageCount())
+    painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def write_pdf(document: QTextDocument, path: Path, title: str) -> None:
+    """Write a document as PDF.
+
+    Raises
+    ------
+    OSError
+        If the file cannot be written.
+    """
+    _require_writable(path)
+    writer = QPdfWriter(str(path))
+    writer.setResolution(_DPI)
+    writer.setPageLayout(
+        QPageLayout(
+            QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)
+        )
+    )
+    writer.setTitle(title)
+    writer.setCreator("Saltus")
+    painter = QPainter()
+    if not painter.begin(writer):
+        raise OSError(_("{name} cannot be written.").format(name=path.name))
+    for page in range(document.pageCount()):
+        if page:
+            writer.newPage()
+        draw_page(painter, document, page)
+    painter.end()
+
+
+def write_html(sheet: Sheet, take: Take | None, picture: QImage | None, path: Path) -> None:
+    """Write the sheet as one self-contained HTML file, graphs as vectors."""
+    drawn = figures(sheet, take, picture)
+
+    def placed(name: str) -> str:
+        figure = drawn[name]
+        if figure.raster:
+            data = base64.b64encode(_png(figure, 2.0)).decode()
+            return f"<img alt='{escape(name)}' width='{WIDTH:.0f}' src='data:image/png;base64,{data}'/>"
+        svg = svg_of(figure).decode()
+        return svg[svg.index("<svg") :]
+
+    text = sheet_html(sheet, placed, set(drawn))
+    page = f"body{{max-width:{WIDTH:.0f}px;margin:40px auto}}body{{font-family:'Source Serif 4',serif}}"
+    path.write_text("<!doctype html>" + text.replace("</style>", page + "</style>"), encoding="utf-8")
+
+
+def write_odt(sheet: Sheet, take: Take | None, picture: QImage | None, path: Path) -> None:
+    """Write the sheet as ODT, figures as pictures of 300 dots per inch.
+
+    Raises
+    ------
+    OSError
+        If the file cannot be written.
+    """
+    _require_writable(path)
+    load_fonts()
+    drawn = figures(sheet, take, picture)
+    document = QTextDocument()
+    for name, figure in drawn.items():
+        image = QImage.fromData(_png(figure, 300 / _DPI))
+        document.addResource(int(QTextDocument.ResourceType.ImageResource.value), QUrl(f"fig:{name}"), image)
+
+    def placed(name: str) -> str:
+        size = drawn[name].size
+        return f"<img src='fig:{name}' width='{size.width():.0f}' height='{size.height():.0f}'/>"
+
+    document.setHtml(sheet_html(sheet, placed, set(drawn)))
+    writer = QTextDocumentWriter(str(path), QByteArray(b"ODF"))
+    if not writer.write(document):
+        raise OSError(_("{name} cannot be written.").format(name=path.name))
+
+
+def figure_image(figure: Figure, factor: float) -> QImage:
+    """Paint a figure as a picture, ``factor`` times its size at 96 dpi."""
+    image = QImage((figure.size * factor).toSize(), QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.white)
+    painter = QPainter(image)
+    painter.scale(factor, factor)
+    figure.paint(painter, QRectF(0, 0, figure.size.width(), figure.size.height()))
+    painter.end()
+    return image
+
+
+def _png(figure: Figure, factor: float) -> bytes:
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    figure_image(figure, factor).save(buffer, "PNG")
+    return bytes(buffer.data().data())
+
+
+def svg_of(figure: Figure) -> bytes:
+    """Paint a figure as SVG."""
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    generator = QSvgGenerator()
+    generator.setOutputDevice(buffer)
+    generator.setSize(figure.size.toSize())
+    generator.setViewBox(QRectF(0, 0, figure.size.width(), figure.size.height()))
+    generator.setResolution(_DPI)
+    painter = QPainter(generator)
+    figure.paint(painter, QRectF(0, 0, figure.size.width(), figure.size.height()))
+    painter.end()
+    return bytes(buffer.data().data())
+
+
+def graph_figure(sheet: Sheet) -> Figure | None:
+    """Graph and residuals of a sheet as one figure."""
+    chart, residuals = sheet.chart, sheet.residuals
+    if chart is None or residuals is None:
+        return None
+
+    def paint(painter: QPainter, box: QRectF) -> None:
+        _painted(painter, QRectF(box.left(), box.top(), box.width(), 300), chart)
+        _painted(painter, QRectF(box.left(), box.top() + 304, box.width(), 136), residuals)
+
+    return Figure(QSizeF(WIDTH, 444), paint)
+
+
+def _require_writable(path: Path) -> None:
+    """Fail before painting, with the system's reason, where a file cannot be written."""
+    with path.open("ab"):
+        pass

@@ -1,0 +1,125 @@
+"""The demo notebook: the open day of a made-up clock-repair workshop, filmed by the virtual camera."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from saltus.core.wording import _
+from saltus.footage.opening import facts_of
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import scale as scale_edits
+from saltus.notebook.edits import segments as segment_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.films import reference
+from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.readings import Reading
+from saltus.simulate.camera import film, truth_of
+from saltus.simulate.scenes import Scene, SceneError, set_up
+
+FILMS = Path(__file__).parent / "demo_films"
+HAND_PX = 0.8
+"""How well the simulated hand places a reading, px."""
+
+
+@dataclass(frozen=True)
+class DemoTake:
+    """One film of the demo: its file, name and scene."""
+
+    file: str
+    name: str
+    scene: str
+    changes: tuple[tuple[str, float], ...] = ()
+
+    def set_up(self) -> Scene:
+        """Set its scene up."""
+        return set_up(self.scene, dict(self.changes))
+
+
+TAKES = (
+    DemoTake("felt-puck.mp4", "Felt puck on a tilted drawing board", "incline"),
+    DemoTake("steel-ball.mp4", "Steel ball past a rod", "free-fall"),
+    DemoTake("brass-bob.mp4", "Brass bob", "pendulum", (("duration", 4.0),)),
+)
+DEMOS = {
+    "open-day": "Three films; the puck measured from end to end, the ball with its scale, the bob untouched.",
+    "fresh": "The same three films, nothing measured yet.",
+}
+
+
+def demo_film(take: DemoTake) -> Path:
+    """Give the path of a demo film, filming it where it is missing."""
+    path = FILMS / take.file
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        film(take.set_up(), path)
+    return path
+
+
+def demo_notebook(name: str = "open-day") -> Notebook:
+    """Make a demo notebook; its readings are placed by a simulated hand with its scatter.
+
+    Raises
+    ------
+    SceneError
+        If there is no such demo.
+    """
+    if name not in DEMOS:
+        raise SceneError(
+            _("There is no demo “{name}”: choose one of {all}.").format(name=name, all=", ".join(DEMOS))
+        )
+    notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
+    for take in TAKES:
+        path = demo_film(take)
+        notebook, take_id = take_edits.add_take(
+            notebook, reference(path), facts_of(path), take.name, simulated=True
+        )
+        if name == "open-day" and take.scene == "incline":
+            notebook = _measured(notebook, take_id, take.set_up())
+        elif name == "open-day" and take.scene == "free-fall":
+            notebook = _scaled(notebook, take_id, take.set_up())
+    return notebook
+
+
+def _scaled(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
+    """Lay the reference length and the axes as a hand would, slightly off."""
+    rng = np.random.default_rng(5)
+    start, end, length = scene.reference
+    ends = [tuple(np.asarray(place) + rng.normal(0, 0.7, 2)) for place in (start, end)]
+    notebook = scale_edits.lay_reference(notebook, take_id, ends[0], ends[1])
+    notebook = scale_edits.set_reference_length(
+        notebook, take_id, Typed(value=length, unit="m", U95=0.001, U95_unit="m")
+    )
+    origin = np.asarray(scene.axes_origin) + rng.normal(0, 0.5, 2)
+    notebook = scale_edits.place_origin(notebook, take_id, (float(origin[0]), float(origin[1])))
+    if not scene.axes_angle:
+        return notebook
+    angle = float(np.degrees(scene.axes_angle) + rng.normal(0, 0.1))
+    return scale_edits.turn_axes(notebook, take_id, round(angle, 2), 0.1)
+
+
+def _measured(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
+    """Read the body every second frame as a hand would, and choose the stretch after the release."""
+    notebook = _scaled(notebook, take_id, scene)
+    rng = np.random.default_rng(12)
+    truth = truth_of(scene)["bodies"][scene.body.name]
+    notebook, body_id = reading_edits.add_body(notebook, take_id, scene.body.name)
+    notebook = reading_edits.set_reading_uncertainty(notebook, take_id, body_id, HAND_PX)
+    notebook = take_edits.set_step(notebook, take_id, 2)
+    frames = range(0, len(truth["x_px"]), 2)
+    for frame in frames:
+        x = truth["x_px"][frame] + rng.normal(0, HAND_PX)
+        y = truth["y_px"][frame] + rng.normal(0, HAND_PX)
+        reading = Reading(frame, round(float(x), 2), round(float(y), 2))
+        notebook = reading_edits.place_reading(notebook, take_id, body_id, reading)
+    release = round(scene.settings["release"] * scene.settings["rate"])
+    first, last = (release // 2 + 1) * 2, frames[-1]
+    notebook, _segment = segment_edits.add_segment(
+        notebook, take_id, body_id, of="x", frames=(0, release // 2 * 2), model="rest"
+    )
+    notebook, _segment = segment_edits.add_segment(
+        notebook, take_id, body_id, of="x", frames=(first, last), model="constant-acceleration"
+    )
+    return notebook
