@@ -12,7 +12,13 @@ from saltus.core.budget import budget
 from saltus.core.coverage import NORMAL_95
 from saltus.core.motion.models import model_title
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.statement import stated, stated_in, stated_percent, value_and_uncertainty
+from saltus.core.statement import (
+    rounded_uncertainty,
+    stated,
+    stated_in,
+    stated_percent,
+    value_and_uncertainty,
+)
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.analysis import (
@@ -31,6 +37,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Body, Notebook, Segment, Take
 
 TABLE_ROWS = 12
+SMALLEST_SHARE = 0.005
 SYMBOLS = {"velocity": "v", "acceleration": "a"}
 
 
@@ -173,6 +180,8 @@ def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: Segmen
         words = _("95 %, {name} of {body} along {axis}").format(
             name=parameter_words(name), body=body.name, axis=segment.of
         )
+        if take.simulated:
+            words += _(", from a simulated film: not a measurement")
         result = Result(symbol_of(name, segment), stated(float(value), value.U95, value.unit), words)
         lines = budget_grid(value)
     return replace(
@@ -213,7 +222,9 @@ def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tupl
     if take.axes is not None:
         angle = take.axes.angle_deg
         sentences.append(
-            _("The x axis is turned {angle:.2f}° anticlockwise in the picture.").format(angle=angle)
+            _("The x axis is turned {angle:.2f}° {way} in the picture.").format(
+                angle=abs(angle), way=_("anticlockwise") if angle > 0 else _("clockwise")
+            )
             if angle
             else _("The x axis runs along the picture.")
         )
@@ -287,9 +298,10 @@ def _readings_grid(take: Take, body: Body, segment: Segment) -> Grid:
             for q in (motion.x, motion.y)
         )
         rows.append((f"{motion.frames[i]}", f"{motion.t[i]:.3f}", *places))
-    reading_u = NORMAL_95 * float(np.median(motion.of(segment.of).u_own[rows_in]))
-    note = _("Each position ± {u} (95 %, reading).").format(
-        u=stated_in(reading_u * (1000 if unit == "m" else 1), None, "mm" if unit == "m" else "px")
+    in_mm = unit == "m"
+    reading_U = NORMAL_95 * float(np.median(motion.of(segment.of).u_own[rows_in])) * (1000 if in_mm else 1)
+    note = _("Each position ± {U} {unit} (95 %, reading).").format(
+        U=rounded_uncertainty(reading_U), unit="mm" if in_mm else "px"
     )
     if len(shown) < len(rows_in):
         note += " " + _("{shown} of {all} readings are shown.").format(shown=len(shown), all=len(rows_in))
@@ -307,14 +319,15 @@ def parameter_grid(segment: Segment, fit: SegmentFit) -> Grid:
 
 def budget_grid(q: Quantity) -> Grid:
     """The budget of a result: source, standard uncertainty, share of the variance."""
+    lines = budget(q)
     rows = [
-        (
-            line.label,
-            f"{line.u:.2g} {q.unit.text}",
-            f"{100 * line.share:.0f} %" if line.share >= 0.005 else "< 1 %",
-        )
-        for line in budget(q)
+        (line.label, f"{line.u:.2g} {q.unit.text}", f"{100 * line.share:.0f} %")
+        for line in lines
+        if line.share >= SMALLEST_SHARE
     ]
+    hidden = [line.label for line in lines if line.share < SMALLEST_SHARE]
+    if hidden:
+        rows.append((", ".join(hidden), "", "< 1 %"))
     return Grid((_("source"), _("u"), _("share")), tuple(rows))
 
 
