@@ -70,15 +70,10 @@ def figures(sheet: Sheet, take: Take | None, picture: QImage | None) -> dict[str
         made["picture"] = Figure(
             QSizeF(WIDTH, height), lambda p, box: draw_marked_frame(p, box, picture, take, frame), raster=True
         )
-    if sheet.chart is not None:
-        made["chart"] = _chart_figure(sheet.chart, 215)
-    if sheet.residuals is not None:
-        made["residuals"] = _chart_figure(sheet.residuals, 105)
+    graph = graph_figure(sheet)
+    if graph is not None:
+        made["graph"] = graph
     return made
-
-
-def _chart_figure(chart: Chart, height: float) -> Figure:
-    return Figure(QSizeF(WIDTH, height), lambda p, box: _painted(p, box, chart))
 
 
 def _painted(painter: QPainter, box: QRectF, chart: Chart) -> None:
@@ -98,10 +93,10 @@ def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str]) -> s
         parts.append(f"<h2>{_('Result')}</h2><p>{_('No result yet: choose a segment in Motion.')}</p>")
     if "picture" in names:
         parts.append(f"{_figure_line(placed('picture'))}<p class='note'>{escape(sheet.picture_words)}</p>")
+    if "graph" in names:
+        parts.append(f"<h2>{_('Graph')}</h2>{_figure_line(placed('graph'))}")
+        parts.append(f"<p class='note'>{escape(sheet.chart_words)}</p>")
     parts.append(f"<h2>{_('Method')}</h2><p>{escape(' '.join(sheet.method)) or '–'}</p>")
-    if "chart" in names:
-        parts.append(f"<h2>{_('Graph')}</h2>{_figure_line(placed('chart'))}")
-        parts.append(f"{_figure_line(placed('residuals'))}<p class='note'>{escape(sheet.chart_words)}</p>")
     parts.append(
         _side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), _block(_("The take"), sheet.facts))
     )
@@ -309,10 +304,10 @@ def graph_figure(sheet: Sheet) -> Figure | None:
         return None
 
     def paint(painter: QPainter, box: QRectF) -> None:
-        _painted(painter, QRectF(box.left(), box.top(), box.width(), 300), chart)
-        _painted(painter, QRectF(box.left(), box.top() + 304, box.width(), 136), residuals)
+        _painted(painter, QRectF(box.left(), box.top(), box.width(), 220), chart)
+        _painted(painter, QRectF(box.left(), box.top() + 222, box.width(), 110), residuals)
 
-    return Figure(QSizeF(WIDTH, 444), paint)
+    return Figure(QSizeF(WIDTH, 332), paint)
 
 
 def _require_writable(path: Path) -> None:
