@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -77,12 +78,18 @@ class TakeFacts(Part):
     last_ticks: Annotated[int, Field(ge=0)] = 0
     sound: bool = False
     duplicates: tuple[int, ...] = ()
+    keyframes: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(max_length=2_000_000)] = ()
+    found_by_time: bool = False
     warnings: tuple[Annotated[str, Field(max_length=1000)], ...] = ()
 
     @model_validator(mode="after")
     def _in_order(self) -> TakeFacts:
         if np.any(np.diff(np.asarray(self.ticks, dtype=np.int64)) < 0):
             raise ValueError("frame times must be in order")
+        if any(b <= a for a, b in pairwise(self.keyframes)) or max(self.keyframes, default=0) >= len(
+            self.ticks
+        ):
+            raise ValueError("key frames must be frames in order")
         return self
 
     @classmethod
@@ -99,11 +106,13 @@ class TakeFacts(Part):
             last_ticks=facts.last_ticks,
             sound=facts.sound,
             duplicates=facts.duplicates,
+            keyframes=facts.keyframes,
+            found_by_time=bool(facts.raw_ticks),
             warnings=facts.warnings,
         )
 
     def film_facts(self) -> FilmFacts:
-        """Give them back as facts of a film (without what is needed to decode it)."""
+        """Give them back as facts of a film, with all that is needed to find its frames again."""
         return FilmFacts(
             width=self.width,
             height=self.height,
@@ -116,16 +125,20 @@ class TakeFacts(Part):
             sound=self.sound,
             duplicates=self.duplicates,
             warnings=self.warnings,
+            raw_ticks=tuple(t + self.start_ticks for t in self.ticks) if self.found_by_time else (),
+            keyframes=self.keyframes,
         )
 
 
 class Typed(Part):
-    """A quantity as it was typed: the number, its unit, and the standard or expanded uncertainty typed."""
+    """A quantity as it was typed: number, unit and 95 % uncertainty, and the words, which keep their digits."""
 
     value: Positive
     unit: Annotated[str, Field(max_length=40)]
     U95: NotNegative
     U95_unit: Annotated[str, Field(max_length=40)]
+    text: Annotated[str, Field(max_length=200)] = ""
+    U95_text: Annotated[str, Field(max_length=200)] = ""
 
 
 class Reference(Part):

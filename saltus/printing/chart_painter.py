@@ -113,7 +113,7 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
     area = plot.area
     painter.setFont(sans(style.tick_size))
     metrics = QFontMetricsF(painter.font())
-    marks = ticks(*plot.y_range, max(2, int(area.height() // 34)))
+    marks = ticks(*plot.y_range, max(2, int(area.height() // 27)))
     step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) or 1.0 if marks else 1.0
     for value in marks:
         y = plot.py(value)
@@ -134,6 +134,8 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
         painter.drawLine(QLineF(x, area.bottom(), x, area.bottom() + 4))
         painter.setPen(QColor(style.colours["ink2"]))
         text = tick_text(value, step) + (f" {chart.x.unit}" if i == len(marks) - 1 and chart.x.unit else "")
+        if i == 0 and not chart.x.unit:
+            text = f"{chart.x.symbol} {text}"
         painter.drawText(
             QPointF(
                 x - metrics.horizontalAdvance(tick_text(value, step)) / 2,

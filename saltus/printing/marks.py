@@ -184,8 +184,8 @@ def draw_axes(
     if grades:
         distance, label = grades[-1]
         draw_plate(painter, at(distance, -18), label, sans(12.5, 600))
-    draw_plate(painter, at(arm + 16, 0), "x", _symbol_font())
-    draw_plate(painter, at(0, 0.55 * arm + 16), "y", _symbol_font())
+    draw_plate(painter, at(arm + 8, 20), "x", _symbol_font())
+    draw_plate(painter, at(-18, 0.55 * arm - 4), "y", _symbol_font())
 
 
 def _symbol_font() -> QFont:

@@ -90,7 +90,9 @@ def _scaled(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
     ends = [tuple(np.asarray(place) + rng.normal(0, 0.7, 2)) for place in (start, end)]
     notebook = scale_edits.lay_reference(notebook, take_id, ends[0], ends[1])
     notebook = scale_edits.set_reference_length(
-        notebook, take_id, Typed(value=length, unit="m", U95=0.001, U95_unit="m")
+        notebook,
+        take_id,
+        Typed(value=length, unit="m", U95=0.001, U95_unit="m", text=f"{length:.3f} m", U95_text="0.001 m"),
     )
     origin = np.asarray(scene.axes_origin) + rng.normal(0, 0.5, 2)
     notebook = scale_edits.place_origin(notebook, take_id, (float(origin[0]), float(origin[1])))

@@ -1,0 +1,59 @@
+"""The time from each frame to the next, as a graph and in words."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from saltus.core.wording import _, plural
+from saltus.exchange.chart import Chart, Label, Points
+from saltus.notebook.analysis import frame_times, rhythm
+from saltus.notebook.model import Take
+
+BLUE = 1
+
+
+def spacing_chart(take: Take) -> Chart | None:
+    """Time to the next frame against frame number, ms; points never joined. None for a single frame."""
+    times = frame_times(take)
+    if len(times) < 2:
+        return None
+    spacing = np.diff(times) * 1000
+    median = float(np.median(spacing))
+    reach = max(0.05 * median, 1.3 * float(np.abs(spacing - median).max()), 1e-6)
+    frames = np.arange(len(spacing), dtype=float)
+    points = Points(frames, spacing, None, BLUE, _("time to the next frame"))
+    return Chart(Label(_("frame")), Label("Δt", "ms"), (points,), y_range=(median - reach, median + reach))
+
+
+def findings(take: Take) -> list[tuple[str, str]]:
+    """What the check of a film found: (mark, sentence) with mark ``done`` or ``look``."""
+    beat, facts = rhythm(take), take.facts
+    times = frame_times(take)
+    found: list[tuple[str, str]] = []
+    for frame, missing in list(zip(beat.gaps, beat.missing, strict=True))[:5]:
+        words = plural("{n} frame is missing", "{n} frames are missing", missing)
+        found.append(
+            ("look", words + " " + _("after {t:.3f} s (frame {frame}).").format(t=times[frame], frame=frame))
+        )
+    if beat.gaps:
+        found.append(("look", _("Times were kept, gaps are shown.")))
+    if beat.variable:
+        found.append(("look", _("The rate varies; the true time of every frame is used.")))
+    elif beat.spacing_s and not beat.gaps:
+        found.append(("done", _("Even spacing: {ms:.2f} ms.").format(ms=1000 * beat.spacing_s)))
+    if facts.duplicates:
+        shown = ", ".join(map(str, facts.duplicates[:8])) + (" …" if len(facts.duplicates) > 8 else "")
+        words = plural(
+            "{n} frame repeats the one before:", "{n} frames repeat the one before:", len(facts.duplicates)
+        )
+        found.append(("look", f"{words} {shown}. " + _("Do not read them.")))
+    else:
+        found.append(("done", _("No frame shown twice.")))
+    found += [("look", sentence) for sentence in facts.warnings]
+    return found
+
+
+def headline_finding(take: Take) -> tuple[str, str]:
+    """The finding to show first on a take's strip."""
+    found = findings(take)
+    return next((f for f in found if f[0] == "look"), found[0])

@@ -1,0 +1,324 @@
+"""What the window works on: the notebook with its history, the take, frame and body in hand."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from saltus.core.wording import _
+from saltus.footage.opening import facts_of, fingerprint
+from saltus.notebook import films, storage
+from saltus.notebook.analysis import frame_times
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.history import History
+from saltus.notebook.model import Notebook
+from saltus.notebook.readings import Reading
+from saltus.ui.film_thread import FilmThread, Wish
+from saltus.ui.recent import remember_notebook
+from saltus.ui.task import Task
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from saltus.core.progress import Report
+    from saltus.notebook.model import Body, Take
+
+THUMBS = 10
+
+
+class Desk(QObject):
+    """Model of the window: widgets show it and ask it for edits.
+
+    Signals
+    -------
+    changed
+        The notebook is another one than before.
+    lookedElsewhere
+        Another take, frame or body is in hand.
+    pictureArrived(take, frame, image), thumbArrived(take), filmFailed(take, sentence)
+    said(sentence, kind)
+        Something to tell; kind is ``note`` or ``warn``.
+    taskStarted(task)
+    """
+
+    changed = pyqtSignal()
+    lookedElsewhere = pyqtSignal()
+    pictureArrived = pyqtSignal(str, int, QImage)
+    thumbArrived = pyqtSignal(str)
+    filmFailed = pyqtSignal(str, str)
+    said = pyqtSignal(str, str)
+    taskStarted = pyqtSignal(object)
+    filmJoined = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.history = History(Notebook())
+        self.path: Path | None = None
+        self.opened = False
+        self._saved = self.history.present
+        self.take_id: str | None = None
+        self.segment_id: str | None = None
+        self._frames: dict[str, int] = {}
+        self._bodies: dict[str, str] = {}
+        self.thumbs: dict[str, dict[int, QImage]] = {}
+        self.film_problems: dict[str, str] = {}
+        self.shown: tuple[str, int, QImage] | None = None
+        self._thread = FilmThread()
+        self._thread.picture.connect(self._picture)
+        self._thread.thumbnail.connect(self._thumb)
+        self._thread.failed.connect(self._film_failed)
+        self._thread.start()
+        self._tasks: list[Task] = []
+
+    # -- what is in hand -----------------------------------------------------------------------------
+
+    @property
+    def notebook(self) -> Notebook:
+        """The notebook as it is now."""
+        return self.history.present
+
+    @property
+    def take(self) -> Take | None:
+        """The take in hand."""
+        return self.notebook.take(self.take_id)
+
+    @property
+    def frame(self) -> int:
+        """The frame in hand."""
+        return self._frames.get(self.take_id or "", 0)
+
+    @property
+    def body(self) -> Body | None:
+        """The body in hand: the chosen one, else the first."""
+        take = self.take
+        if take is None or not take.bodies:
+            return None
+        return take.body(self._bodies.get(take.id)) or take.bodies[0]
+
+    @property
+    def unsaved(self) -> bool:
+        """Whether there is work that is not in a file."""
+        return self.notebook is not self._saved
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the notebook lies."""
+        return self.path.parent if self.path else None
+
+    def time(self) -> float:
+        """Time of the frame in hand, s."""
+        take = self.take
+        return float(frame_times(take)[self.frame]) if take else 0.0
+
+    def go_to_take(self, take_id: str | None) -> None:
+        """Take another take in hand."""
+        self.take_id = take_id
+        self.segment_id = None
+        self.lookedElsewhere.emit()
+        self._want_picture()
+        self.want_thumbs()
+
+    def go_to_frame(self, frame: int) -> None:
+        """Show another frame of the take in hand; beyond the ends the first or last."""
+        take = self.take
+        if take is None:
+            return
+        frame = min(max(frame, 0), len(take.facts.ticks) - 1)
+        if frame != self.frame:
+            self._frames[take.id] = frame
+            self.lookedElsewhere.emit()
+            self._want_picture()
+
+    def choose_body(self, body_id: str) -> None:
+        """Take another body in hand."""
+        if self.take_id:
+            self._bodies[self.take_id] = body_id
+            self.lookedElsewhere.emit()
+
+    def next_body(self, step: int) -> None:
+        """Take the next or previous body in hand."""
+        take, body = self.take, self.body
+        if take is not None and body is not None:
+            at = [b.id for b in take.bodies].index(body.id)
+            self.choose_body(take.bodies[(at + step) % len(take.bodies)].id)
+
+    def choose_segment(self, segment_id: str | None) -> None:
+        """Take a segment in hand."""
+        self.segment_id = segment_id
+        self.lookedElsewhere.emit()
+
+    # -- edits ---------------------------------------------------------------------------------------
+
+    def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
+        """Make an edit; ``name`` stands at undo."""
+        if self.history.do(name, notebook, merge):
+            self._after_change()
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self.history.undo() is not None:
+            self._after_change()
+
+    def redo(self) -> None:
+        """Make the edit again that was taken back."""
+        if self.history.redo() is not None:
+            self._after_change()
+
+    def _after_change(self) -> None:
+        if self.take is None:
+            takes = self.notebook.takes
+            self.take_id = takes[-1].id if takes else None
+            self._want_picture()
+        self.changed.emit()
+
+    def place_reading(self, x: float, y: float, *, origin: str = "hand", merge: str | None = None) -> None:
+        """Place the reading of the body in hand in the frame in hand."""
+        take, body = self.take, self.body
+        if take is None or body is None:
+            return
+        before = body.readings.at(self.frame)
+        reading = Reading(self.frame, round(x, 3), round(y, 3), before.u if before else None, origin)
+        name = _("move a reading") if before else _("place a reading")
+        self.edit(name, reading_edits.place_reading(self.notebook, take.id, body.id, reading), merge)
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move the reading in hand by some px; nudges in a row are one step of undo."""
+        body = self.body
+        reading = body.readings.at(self.frame) if body else None
+        if body is not None and reading is not None:
+            merge = f"nudge/{self.take_id}/{body.id}/{reading.frame}"
+            self.place_reading(reading.x + dx, reading.y + dy, merge=merge)
+
+    # -- notebooks and films -------------------------------------------------------------------------
+
+    def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
+        """Work on another notebook."""
+        self.history = History(notebook)
+        self.path = path
+        self._saved = notebook if saved else Notebook()
+        self.opened = True
+        self._frames.clear()
+        self._bodies.clear()
+        self.thumbs.clear()
+        self.film_problems.clear()
+        self._thread.forget_failures()
+        self.shown = None
+        self.take_id = notebook.takes[0].id if notebook.takes else None
+        self.segment_id = None
+        self.changed.emit()
+        self.lookedElsewhere.emit()
+        self._want_picture()
+        self.want_thumbs()
+
+    def open_notebook(self, path: Path) -> bool:
+        """Open a notebook; on trouble the present one stays as it is."""
+        try:
+            notebook = storage.load(path)
+        except storage.NotebookError as error:
+            self.said.emit(str(error), "warn")
+            return False
+        self.start(notebook, path)
+        remember_notebook(path, notebook)
+        return True
+
+    def save(self, path: Path) -> bool:
+        """Save the notebook; on trouble it stays in memory as it is."""
+        try:
+            storage.save(self.notebook, path)
+        except storage.NotebookError as error:
+            self.said.emit(str(error), "warn")
+            return False
+        self.path = path
+        self._saved = self.notebook
+        remember_notebook(path, self.notebook)
+        self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
+        self.changed.emit()
+        return True
+
+    def open_film(self, path: Path, rate: float | None = None, *, simulated: bool = False) -> None:
+        """Read a film through in the background and add it as a take."""
+
+        def work(report: Report) -> Any:
+            facts = facts_of(path, rate, report)
+            return films.reference(path), facts
+
+        def join(outcome: Any) -> None:
+            ref, facts = outcome
+            notebook, take_id = take_edits.add_take(self.notebook, ref, facts, simulated=simulated)
+            self.opened = True
+            self.take_id = take_id
+            self.edit(_("open a film"), notebook)
+            self.go_to_take(take_id)
+            self.filmJoined.emit(take_id)
+
+        self.run(_("Reading {name}").format(name=path.name), work, join)
+
+    def show_film_again(self, take_id: str, path: Path) -> None:
+        """Tell where the film of a take is now."""
+        take = self.notebook.take(take_id)
+        if take is None:
+            return
+        try:
+            digest = fingerprint(path)[1]
+        except ValueError as error:
+            self.said.emit(str(error), "warn")
+            return
+        if digest != take.film.sha256:
+            self.said.emit(_("{name} is not the film that was measured here.").format(name=path.name), "warn")
+            return
+        films.remember(take.film, path)
+        self.film_problems.pop(take_id, None)
+        self._thread.forget_failures()
+        self._want_picture()
+        self.want_thumbs()
+        self.changed.emit()
+
+    def run(self, words: str, work: Callable[[Report], Any], then: Callable[[Any], None]) -> Task:
+        """Run long work off the interface thread; trouble is said, cancelling changes nothing."""
+        task = Task(words, work)
+        self._tasks.append(task)
+        task.succeeded.connect(then)
+        task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
+        task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
+        task.finished.connect(lambda: self._tasks.remove(task))
+        self.taskStarted.emit(task)
+        task.start()
+        return task
+
+    def close(self) -> None:
+        """End all threads."""
+        for task in list(self._tasks):
+            task.cancel()
+            task.wait()
+        self._thread.stop()
+
+    def want_thumbs(self) -> None:
+        """Ask for the thumbnails of all takes that have none yet."""
+        for take in self.notebook.takes:
+            if take.id in self.thumbs:
+                continue
+            self.thumbs[take.id] = {}
+            count = len(take.facts.ticks)
+            frames = sorted({round((i + 0.5) / THUMBS * (count - 1)) for i in range(THUMBS)})
+            self._thread.want_thumbs([Wish(take, self.folder, n, thumb=True) for n in frames])
+
+    def _want_picture(self) -> None:
+        if self.take is not None:
+            self._thread.want(Wish(self.take, self.folder, self.frame))
+
+    def _picture(self, take_id: str, frame: int, image: QImage) -> None:
+        self.shown = (take_id, frame, image)
+        self.film_problems.pop(take_id, None)
+        self.pictureArrived.emit(take_id, frame, image)
+
+    def _thumb(self, take_id: str, frame: int, image: QImage) -> None:
+        self.thumbs.setdefault(take_id, {})[frame] = image
+        self.thumbArrived.emit(take_id)
+
+    def _film_failed(self, take_id: str, sentence: str) -> None:
+        self.film_problems[take_id] = sentence
+        self.filmFailed.emit(take_id, sentence)

@@ -1,0 +1,1 @@
+"""The film picture with its marks, its tools and the loupe."""

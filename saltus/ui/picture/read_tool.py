@@ -1,0 +1,196 @@
+"""Reading bodies: click to place, drag to correct, keys to nudge."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from saltus.core.motion.expect import expected_place
+from saltus.core.wording import _
+from saltus.notebook.edits import readings as edits
+from saltus.printing.fonts import sans
+from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
+from saltus.printing.pictures import draw_geometry, draw_readings
+from saltus.printing.tokens import look
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent
+
+    from saltus.notebook.model import Body
+    from saltus.ui.picture.view import PictureView
+
+GRAB = 14.0
+RING_FACTOR = 4.0
+_ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
+
+
+def nudge_of(event: QKeyEvent) -> tuple[float, float] | None:
+    """How far Alt+arrow moves a mark, px: 1, with Ctrl 0.1, with Shift 20; None for other keys."""
+    way = _ARROWS.get(Qt.Key(event.key())) if event.key() in _ARROWS else None
+    held = event.modifiers()
+    if way is None or not held & Qt.KeyboardModifier.AltModifier:
+        return None
+    if held & Qt.KeyboardModifier.ControlModifier:
+        size = 0.1
+    else:
+        size = 20.0 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
+    return way[0] * size, way[1] * size
+
+
+class ReadTool:
+    """What pointer and keys do on the Read stage."""
+
+    def __init__(self, view: PictureView) -> None:
+        self._view = view
+        self._drag: QPointF | None = None
+        self._offset = QPointF()
+        self._fresh = False
+        self.trail = True
+
+    def _near(self, at: QPointF) -> Body | None:
+        """The body whose reading of this frame lies under the pointer; the one in hand first."""
+        desk = self._view.desk
+        take, spot = desk.take, self._view.place(at.x(), at.y())
+        if take is None:
+            return None
+        bodies = sorted(take.bodies, key=lambda b: b is not desk.body)
+        for body in bodies:
+            reading = body.readings.at(desk.frame)
+            if reading is not None:
+                place = self._view.place(reading.x, reading.y)
+                if math.hypot(place.x() - spot.x(), place.y() - spot.y()) <= GRAB:
+                    return body
+        return None
+
+    def press(self, at: QPointF) -> None:
+        desk = self._view.desk
+        # a click is meant for the picture that is seen, not for one still on its way
+        if not self._view.ready() or not self._view.inside(at):
+            return
+        near = self._near(at)
+        if near is not None:
+            desk.choose_body(near.id)
+            reading = near.readings.at(desk.frame)
+            assert reading is not None
+            self._offset = QPointF(reading.x, reading.y) - at
+        else:
+            self._offset = QPointF()
+        self._fresh = near is None
+        self._drag = at + self._offset
+
+    def drag(self, at: QPointF) -> None:
+        if self._drag is not None:
+            self._drag = at + self._offset
+
+    def release(self, at: QPointF) -> None:
+        if self._drag is None:
+            return
+        place, self._drag = at + self._offset, None
+        if not self._view.inside(place):
+            return
+        desk, take = self._view.desk, self._view.desk.take
+        if take is None:
+            return
+        if desk.body is None:
+            notebook, body_id = edits.add_body(desk.notebook, take.id, _("Body 1"))
+            desk.edit(_("add a body"), notebook)
+            desk.choose_body(body_id)
+        was_there = desk.body is not None and desk.body.readings.at(desk.frame) is not None
+        desk.place_reading(place.x(), place.y())
+        if self._fresh and not was_there:
+            desk.go_to_frame(desk.frame + take.step)
+
+    def expected(self) -> QPointF | None:
+        """Where the body in hand is expected in this frame; the middle of the picture at first."""
+        desk, take = self._view.desk, self._view.desk.take
+        if take is None:
+            return None
+        used = desk.body.readings.used if desk.body else None
+        found = expected_place(used.frame, used.x, used.y, desk.frame) if used is not None else None
+        if found is None:
+            return QPointF(take.facts.width / 2, take.facts.height / 2)
+        return QPointF(
+            min(max(found[0], 0), take.facts.width - 1.0), min(max(found[1], 0), take.facts.height - 1.0)
+        )
+
+    def key(self, event: QKeyEvent) -> bool:
+        desk = self._view.desk
+        take, body = desk.take, desk.body
+        nudge = nudge_of(event)
+        if nudge is not None:
+            desk.nudge(*nudge)
+            return True
+        if take is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            return False
+        key = event.key()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._enter()
+        elif key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and len(take.bodies) > 1:
+            desk.next_body(-1 if key == Qt.Key.Key_Backtab else 1)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and body is not None:
+            notebook = edits.delete_reading(desk.notebook, take.id, body.id, desk.frame)
+            desk.edit(_("delete a reading"), notebook)
+        elif key == Qt.Key.Key_X and body is not None:
+            notebook = edits.switch_aside(desk.notebook, take.id, body.id, desk.frame)
+            desk.edit(_("set a reading aside"), notebook)
+        else:
+            return False
+        return True
+
+    def _enter(self) -> None:
+        """Place the reading at the expected place; where there is one, go on by the step."""
+        desk, take = self._view.desk, self._view.desk.take
+        assert take is not None
+        if desk.body is not None and desk.body.readings.at(desk.frame) is not None:
+            desk.go_to_frame(desk.frame + take.step)
+            return
+        place = self.expected()
+        if place is not None and self._view.ready():
+            self._fresh = False
+            self._drag, self._offset = place, QPointF()
+            self.release(place)
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        return Qt.CursorShape.SizeAllCursor if self._near(at) else Qt.CursorShape.CrossCursor
+
+    def paint(self, painter: QPainter) -> None:
+        view, desk = self._view, self._view.desk
+        take, zoom = desk.take, view.zoom()
+        if take is None:
+            return
+        draw_geometry(painter, take, view.place, zoom, 0.12 * view.width())
+        shown = desk.shown[1] if desk.shown is not None else desk.frame
+        if self.trail:
+            draw_readings(painter, take, shown, view.place, RING_FACTOR * zoom)
+        self._paint_expected(painter)
+        if self._drag is not None and desk.body is not None:
+            colour = QColor(look(desk.body.look).stage)
+            draw_ring(painter, view.place(self._drag.x(), self._drag.y()), 12, colour)
+        for body in take.bodies:
+            reading = body.readings.at(shown)
+            if reading is not None:
+                at = view.place(reading.x, reading.y)
+                draw_plate(painter, QPointF(at.x(), at.y() + 34), body.name, sans(13, 600), "below")
+
+    def _paint_expected(self, painter: QPainter) -> None:
+        """A dashed outline where Enter would place the reading of the body in hand."""
+        desk = self._view.desk
+        body = desk.body
+        if body is None or not len(body.readings) or body.readings.at(desk.frame) is not None:
+            return
+        place = self.expected()
+        if place is None:
+            return
+        outline = shape_path(look(body.look), self._view.place(place.x(), place.y()), 20)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for pen in (QPen(HALO, 3.4), QPen(QColor(look(body.look).stage), 1.3, Qt.PenStyle.DashLine)):
+            painter.setPen(pen)
+            painter.drawPath(outline)

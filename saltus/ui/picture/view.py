@@ -1,0 +1,312 @@
+"""The picture of the frame in hand: zooming, panning, mapping, and the marks over it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Protocol
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+
+from saltus.core.wording import _
+from saltus.printing.fonts import sans
+from saltus.printing.marks import ON_STAGE, draw_plate
+from saltus.printing.tokens import LIGHT
+from saltus.ui.icons import icon
+from saltus.ui.theme import theme
+from saltus.ui.widgets import KEY_FOCUS
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from PyQt6.QtGui import QColor, QImage
+
+    from saltus.ui.desk import Desk
+
+MOST_ZOOM = 40.0
+
+
+class PictureTool(Protocol):
+    """What the pointer and keys do on the picture; places are in picture coordinates."""
+
+    def press(self, at: QPointF) -> None: ...
+    def drag(self, at: QPointF) -> None: ...
+    def release(self, at: QPointF) -> None: ...
+    def key(self, event: QKeyEvent) -> bool: ...
+    def paint(self, painter: QPainter) -> None: ...
+    def cursor(self, at: QPointF) -> Qt.CursorShape: ...
+
+
+class PictureView(QWidget):
+    """Shows the frame in hand.
+
+    Signals
+    -------
+    pointed(x, y)
+        The pointer is over this place of the picture, px.
+    """
+
+    pointed = pyqtSignal(float, float)
+    left = pyqtSignal()
+
+    def __init__(self, desk: Desk, tool: Callable[[PictureView], PictureTool]) -> None:
+        super().__init__()
+        self.desk = desk
+        self._zoom: float | None = None
+        self._centre = QPointF()
+        self._pan_from: QPointF | None = None
+        self.panning = False
+        self.foot_words = ""
+        self.tool = tool(self)
+        self.setMouseTracking(True)
+        self._by_keys = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(_("Film picture"))
+        self.setMinimumSize(320, 220)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self._bar = _ToolBar(self)
+        desk.pictureArrived.connect(lambda *_arrived: self.update())
+        desk.lookedElsewhere.connect(self.update)
+        desk.changed.connect(self.update)
+        desk.filmFailed.connect(lambda *_failed: self.update())
+
+    # -- mapping -------------------------------------------------------------------------------------
+
+    def image(self) -> QImage | None:
+        """The picture shown, if it belongs to the take in hand."""
+        shown = self.desk.shown
+        return shown[2] if shown is not None and shown[0] == self.desk.take_id else None
+
+    def ready(self) -> bool:
+        """Whether the picture shown is that of the frame in hand."""
+        shown = self.desk.shown
+        return shown is not None and shown[:2] == (self.desk.take_id, self.desk.frame)
+
+    def _size(self) -> tuple[int, int]:
+        take = self.desk.take
+        return (take.facts.width, take.facts.height) if take else (16, 9)
+
+    def zoom(self) -> float:
+        """Widget px per picture px."""
+        if self._zoom is not None:
+            return self._zoom
+        width, height = self._size()
+        return min(self.width() / width, self.height() / height)
+
+    def _origin(self) -> QPointF:
+        zoom = self.zoom()
+        width, height = self._size()
+        if self._zoom is None:
+            return QPointF((self.width() - width * zoom) / 2, (self.height() - height * zoom) / 2)
+        return QPointF(
+            self.width() / 2 - (self._centre.x() + 0.5) * zoom,
+            self.height() / 2 - (self._centre.y() + 0.5) * zoom,
+        )
+
+    def place(self, x: float, y: float) -> QPointF:
+        """From picture coordinates to the widget's."""
+        origin, zoom = self._origin(), self.zoom()
+        return QPointF(origin.x() + (x + 0.5) * zoom, origin.y() + (y + 0.5) * zoom)
+
+    def picture_place(self, at: QPointF) -> QPointF:
+        """From the widget's coordinates to picture coordinates."""
+        origin, zoom = self._origin(), self.zoom()
+        return QPointF((at.x() - origin.x()) / zoom - 0.5, (at.y() - origin.y()) / zoom - 0.5)
+
+    def inside(self, at: QPointF) -> bool:
+        """Whether a place in picture coordinates lies in the picture."""
+        width, height = self._size()
+        return -0.5 <= at.x() <= width - 0.5 and -0.5 <= at.y() <= height - 0.5
+
+    def set_zoom(self, zoom: float | None, about: QPointF | None = None) -> None:
+        """Zoom, keeping the widget's place ``about`` where it is; None fits the picture."""
+        if zoom is None:
+            self._zoom = None
+        else:
+            about = about or QPointF(self.width() / 2, self.height() / 2)
+            fixed = self.picture_place(about)
+            width, height = self._size()
+            fit = min(self.width() / width, self.height() / height)
+            self._zoom = min(max(zoom, fit), MOST_ZOOM)
+            if self._zoom <= fit * 1.001:
+                self._zoom = None
+            else:
+                self._centre = QPointF(
+                    fixed.x() - (about.x() - self.width() / 2) / self._zoom,
+                    fixed.y() - (about.y() - self.height() / 2) / self._zoom,
+                )
+        self.update()
+
+    # -- tools ---------------------------------------------------------------------------------------
+
+    def add_tool(
+        self, name: str, tip: str, chosen: Callable[[bool], None], *, on: bool = False
+    ) -> QPushButton:
+        """Add a button to the bar over the picture."""
+        return self._bar.add(name, tip, chosen, on)
+
+    # -- events --------------------------------------------------------------------------------------
+
+    def sizeHint(self) -> QSize:
+        return QSize(880, 420)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        at = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton or (
+            self.panning and event.button() == Qt.MouseButton.LeftButton
+        ):
+            self._pan_from = at
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self.desk.take is not None:
+            self.tool.press(self.picture_place(at))
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = event.position()
+        if self._pan_from is not None:
+            if self._zoom is not None:
+                self._centre -= (at - self._pan_from) / self.zoom()
+            self._pan_from = at
+            self.update()
+            return
+        place = self.picture_place(at)
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self.tool.drag(place)
+            self.update()
+        elif self.desk.take is not None:
+            self.setCursor(Qt.CursorShape.OpenHandCursor if self.panning else self.tool.cursor(place))
+        self.pointed.emit(place.x(), place.y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._pan_from is not None:
+            self._pan_from = None
+            self.unsetCursor()
+        elif event.button() == Qt.MouseButton.LeftButton and self.desk.take is not None:
+            self.tool.release(self.picture_place(event.position()))
+            self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.left.emit()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.angleDelta().y():
+            factor = 1.25 ** (event.angleDelta().y() / 120)
+            self.set_zoom(self.zoom() * factor, event.position())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or self.tool.key(event) or self._step(event):
+            self.update()
+            return
+        if event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.set_zoom(self.zoom() * 1.5)
+        elif event.key() == Qt.Key.Key_Minus:
+            self.set_zoom(self.zoom() / 1.5)
+        elif event.key() == Qt.Key.Key_0:
+            self.set_zoom(None)
+        else:
+            super().keyPressEvent(event)
+
+    def _step(self, event: QKeyEvent) -> bool:
+        """Move between frames by keys."""
+        if event.modifiers() & (Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.ControlModifier):
+            return False
+        take = self.desk.take
+        if take is None:
+            return False
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        targets = {
+            Qt.Key.Key_Left: self.desk.frame - far,
+            Qt.Key.Key_Right: self.desk.frame + far,
+            Qt.Key.Key_Home: 0,
+            Qt.Key.Key_End: len(take.facts.ticks) - 1,
+        }
+        if event.key() not in targets:
+            return False
+        self.desk.go_to_frame(targets[Qt.Key(event.key())])
+        return True
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self._by_keys = event is not None and event.reason() in KEY_FOCUS
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.colour("stage"))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        image, take = self.image(), self.desk.take
+        if take is None:
+            return
+        zoom = self.zoom()
+        if image is not None:
+            # seen large, a pixel is shown as the square it is
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < 3)
+            origin = self._origin()
+            painter.drawImage(
+                QRectF(origin.x(), origin.y(), image.width() * zoom, image.height() * zoom), image
+            )
+        problem = self.desk.film_problems.get(take.id)
+        if problem:
+            self._say(painter, problem)
+        self.tool.paint(painter)
+        self._foot(painter)
+        if self.hasFocus() and self._by_keys:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(ON_STAGE, 2))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _say(self, painter: QPainter, words: str) -> None:
+        box = QRectF(self.rect()).adjusted(60, 60, -60, -60)
+        painter.setFont(sans(16, 600))
+        painter.setPen(ON_STAGE)
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
+
+    def _foot(self, painter: QPainter) -> None:
+        take = self.desk.take
+        assert take is not None
+        words = _("frame {frame}   t = {t:.3f} s").format(frame=self.desk.frame, t=self.desk.time())
+        y = self.height() - 18.0
+        draw_plate(painter, QPointF(12, y), words, sans(13, 600), "left")
+        if self.foot_words:
+            draw_plate(painter, QPointF(self.width() - 12, y), self.foot_words, sans(12.5), "right")
+
+
+class _ToolBar(QFrame):
+    """The tools over the picture, at its upper left."""
+
+    def __init__(self, view: PictureView) -> None:
+        super().__init__(view)
+        self.setStyleSheet(
+            f"QFrame {{ background: rgba(12,16,16,210); border: 1px solid #3A4442; border-radius: 8px; }}"
+            f"QPushButton {{ background: transparent; border: 1px solid transparent; border-radius: 5px;"
+            f" min-width: 30px; min-height: 30px; padding: 0 }}"
+            f"QPushButton:hover {{ background: #2A3230; }} QPushButton:checked {{ background: #454E4C; }}"
+            f"QPushButton:focus {{ border: 2px solid {LIGHT['onstage']}; }}"
+        )
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(3, 3, 3, 3)
+        self._column.setSpacing(4)
+        self.move(12, 12)
+        self.hide()
+
+    def add(self, name: str, tip: str, chosen: Callable[[bool], None], on: bool) -> QPushButton:
+        made = QPushButton()
+        ink: QColor = ON_STAGE
+        made.setIcon(icon(name, ink))
+        made.setIconSize(QSize(20, 20))
+        made.setCheckable(True)
+        made.setChecked(on)
+        made.setToolTip(tip)
+        made.setAccessibleName(tip)
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        made.clicked.connect(chosen)
+        self._column.addWidget(made)
+        self.adjustSize()
+        self.show()
+        return made

@@ -1,0 +1,359 @@
+"""The score under the picture: thumbnails, positions of every body and the cursor on one time axis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.geometry.plane import to_world
+from saltus.core.motion.expect import expected_place
+from saltus.core.wording import _
+from saltus.exchange.chart import airy, tick_text, ticks
+from saltus.notebook.analysis import axes_of, body_motion, frame_times, rhythm, scale
+from saltus.printing.fonts import sans, serif
+from saltus.printing.marks import draw_shape
+from saltus.printing.tokens import look
+from saltus.ui.theme import theme
+from saltus.ui.widgets import KEY_FOCUS, icon_button
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.notebook.model import Body, Take
+    from saltus.ui.desk import Desk
+
+HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
+FACTORS = (1, 2, 5, 10, 20, 50, 100)
+EXPECTED = 3
+
+
+@dataclass(frozen=True)
+class _Lane:
+    """What a body's lane shows: which coordinate, its values and 95 % bars, and what is expected next."""
+
+    axis: str
+    unit: str
+    t: NDArray[np.float64]
+    value: NDArray[np.float64]
+    U: NDArray[np.float64]
+    next_t: NDArray[np.float64]
+    next_value: NDArray[np.float64]
+
+
+def _lane_of(take: Take, body: Body) -> _Lane:
+    motion = body_motion(take, body)
+    spans = [float(np.ptp(q.value)) if len(q) else 0.0 for q in (motion.x, motion.y)]
+    axis = "x" if spans[0] >= spans[1] else "y"
+    position = motion.of(axis)
+    columns, times = body.readings.used, frame_times(take)
+    next_t, next_value = [], []
+    if 2 <= len(columns.frame) < len(times):
+        for i in range(1, EXPECTED + 1):
+            frame = int(columns.frame[-1]) + i * take.step
+            place = expected_place(columns.frame, columns.x, columns.y, frame)
+            if frame < len(times) and place is not None:
+                spot = (np.array([place[0]]), np.array([place[1]]))
+                world = to_world(*spot, np.zeros(1), scale(take), axes_of(take), "take/expected")
+                next_t.append(times[frame])
+                next_value.append(float(world[axis == "y"].value[0]))
+    return _Lane(
+        axis, "m" if scale(take) is not None else "px", motion.t, position.value,
+        NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
+    )  # fmt: skip
+
+
+class Score(QWidget):
+    """One time axis for all that was read of a take."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._cache: QPixmap | None = None
+        self._by_keys = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(_("Score: positions against time"))
+        self.setMinimumHeight(170)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setCursor(Qt.CursorShape.SplitHCursor)
+        buttons = QWidget(self)
+        layout = QHBoxLayout(buttons)
+        layout.setContentsMargins(10, 0, 0, 0)
+        layout.setSpacing(2)
+        for name, tip, step in (("back", _("One frame back (←)"), -1), ("forward", _("One frame on (→)"), 1)):
+            made = icon_button(name, tip, partial(self._go, step))
+            made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            layout.addWidget(made)
+        buttons.setGeometry(0, 0, 90, RULER)
+        buttons.setCursor(Qt.CursorShape.ArrowCursor)
+        desk.changed.connect(self._anew)
+        desk.thumbArrived.connect(lambda _take: self._anew())
+        desk.lookedElsewhere.connect(self._looked)
+        self._drawn_for: str | None = None
+
+    def sizeHint(self) -> QSize:
+        return QSize(880, 286)
+
+    def _go(self, step: int) -> None:
+        self._desk.go_to_frame(self._desk.frame + step)
+
+    def _anew(self) -> None:
+        self._cache = None
+        self.update()
+
+    def _looked(self) -> None:
+        if self._drawn_for != f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}":
+            self._cache = None
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        self._cache = None
+
+    # -- time ----------------------------------------------------------------------------------------
+
+    def _span(self) -> tuple[float, float]:
+        take = self._desk.take
+        times = frame_times(take) if take is not None else np.array([0.0, 1.0])
+        spacing = (rhythm(take).spacing_s or 1.0) if take is not None else 0.0
+        return 0.0, max(float(times[-1]), spacing)
+
+    def _plot(self) -> tuple[float, float]:
+        return float(HEAD + 16), float(self.width() - TAPE)
+
+    def px(self, t: float) -> float:
+        """Horizontal place of a time."""
+        left, right = self._plot()
+        return left + t / self._span()[1] * (right - left)
+
+    def frame_at(self, px: float) -> int:
+        """The frame nearest to a horizontal place."""
+        take = self._desk.take
+        if take is None:
+            return 0
+        left, right = self._plot()
+        t = (px - left) / (right - left) * self._span()[1]
+        return int(np.argmin(np.abs(frame_times(take) - t)))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.position().x() > HEAD:
+            self._desk.go_to_frame(self.frame_at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._desk.go_to_frame(self.frame_at(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        steps = {Qt.Key.Key_Left: -far, Qt.Key.Key_Right: far}
+        if event.key() in steps:
+            self._desk.go_to_frame(self._desk.frame + steps[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
+
+    # -- painting ------------------------------------------------------------------------------------
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self._by_keys = event is not None and event.reason() in KEY_FOCUS
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        if self._cache is None:
+            self._cache = self._drawn()
+        painter.drawPixmap(0, 0, self._cache)
+        take = self._desk.take
+        if take is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        x, red = self.px(self._desk.time()), theme.colour("cursor")
+        painter.setPen(QPen(red, 2))
+        painter.drawLine(QLineF(x, RULER - 4, x, self.height()))
+        font = sans(12.5, 600)
+        text = f"{self._desk.time():.3f} s"
+        wide = QFontMetricsF(font).horizontalAdvance(text) + 14
+        box = QRectF(min(max(x - wide / 2, HEAD), self.width() - wide - 2), 3, wide, 21)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(red)
+        painter.drawRoundedRect(box, 4, 4)
+        painter.drawPolygon(QPolygonF([QPointF(x - 5, 24), QPointF(x + 5, 24), QPointF(x, 29)]))
+        painter.setPen(QColor("#FFFFFF") if not theme.dark else theme.colour("onacc"))
+        painter.setFont(font)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        if self.hasFocus() and self._by_keys:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(theme.colour("accent"), 2))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _drawn(self) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap((QSize(self.width(), self.height()).toSizeF() * ratio).toSize())
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(theme.colour("panel"))
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        take = self._desk.take
+        if take is not None:
+            self._ruler(painter)
+            self._film(painter, take)
+            self._lanes(painter, take)
+        painter.end()
+        self._drawn_for = f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}"
+        return pixmap
+
+    def _ruler(self, painter: QPainter) -> None:
+        end = self._span()[1]
+        left, right = self._plot()
+        marks = ticks(0.0, end, max(2, int((right - left) / 76)))
+        step = marks[1] - marks[0] if len(marks) > 1 else 1.0
+        painter.setFont(sans(12.5))
+        metrics = QFontMetricsF(painter.font())
+        for i, value in enumerate(marks):
+            text = tick_text(value, step) + (" s" if i == 0 else "")
+            painter.setPen(theme.colour("ink2"))
+            painter.drawText(QPointF(self.px(value) - metrics.horizontalAdvance(text) / 2, 17), text)
+            painter.setPen(theme.colour("line2"))
+            painter.drawLine(QLineF(self.px(value), 23, self.px(value), RULER))
+        self._line(painter, RULER)
+
+    def _line(self, painter: QPainter, y: float) -> None:
+        painter.setPen(theme.colour("line"))
+        painter.drawLine(QLineF(0, y, self.width(), y))
+
+    def _film(self, painter: QPainter, take: Take) -> None:
+        self._head(painter, RULER, FILM, _("Film"), "")
+        times = frame_times(take)
+        thumbs = self._desk.thumbs.get(take.id, {})
+        aspect = take.facts.width / take.facts.height
+        high = FILM - 14
+        left, right = self._plot()
+        room = max(1, int((right - left) / max(high * aspect, 1)))
+        shown = sorted(thumbs)
+        for i in range(room):
+            box = QRectF(left + i * (right - left) / room, RULER + 4, (right - left) / room - 2, high)
+            painter.fillRect(box, theme.colour("stage"))
+            if shown:
+                t = self._span()[1] * (i + 0.5) / room
+                frame = shown[int(np.argmin([abs(times[n] - t) for n in shown]))]
+                image = thumbs[frame]
+                wide = image.height() * box.width() / box.height()
+                source = QRectF((image.width() - wide) / 2, 0, wide, image.height())
+                painter.drawImage(box, image, source)
+        dots = theme.colour("ink2")
+        if len(times) <= 400:
+            painter.setPen(QPen(dots, 1))
+            for t in times:
+                painter.drawPoint(QPointF(self.px(float(t)), RULER + FILM - 5))
+        for frame in rhythm(take).gaps:
+            box = QRectF(
+                self.px(times[frame]), RULER + 4, self.px(times[frame + 1]) - self.px(times[frame]), high
+            )
+            painter.fillRect(box, QColor(0, 0, 0, 120))
+            painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
+        self._line(painter, RULER + FILM)
+
+    def _head(
+        self, painter: QPainter, top: float, height: float, title: str, under: str, indent: float = 0
+    ) -> None:
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(13, 600))
+        metrics = QFontMetricsF(painter.font())
+        painter.drawText(
+            QPointF(16, top + 19), metrics.elidedText(title, Qt.TextElideMode.ElideRight, HEAD - 18)
+        )
+        if under:
+            painter.setFont(sans(12))
+            painter.setPen(theme.colour("ink2"))
+            painter.drawText(QPointF(16, top + 52 if height > 58 else top + 36), under)
+
+    def _lanes(self, painter: QPainter, take: Take) -> None:
+        top = float(RULER + FILM)
+        if not take.bodies:
+            box = QRectF(HEAD + 16, top + 14, self.width() - HEAD - TAPE - 16, 60)
+            painter.setPen(QPen(theme.colour("line2"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(box)
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(13))
+            words = _("Positions appear here as you read them.")
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            return
+        height = max(46.0, (self.height() - top) / len(take.bodies))
+        for body in take.bodies:
+            if top + 30 > self.height():
+                break
+            self._lane(painter, take, body, QRectF(0, top, self.width(), min(height, self.height() - top)))
+            top += height
+
+    def _lane(self, painter: QPainter, take: Take, body: Body, box: QRectF) -> None:
+        lane = _lane_of(take, body)
+        strong = self._desk.body is not None and self._desk.body.id == body.id
+        if strong:
+            painter.fillRect(QRectF(0, box.top() + 1, 3, box.height() - 2), theme.colour("ink"))
+        colour = theme.body(body.look)
+        low, high = airy([lane.value - lane.U, lane.value + lane.U, lane.next_value], 0.14)
+        inner = box.adjusted(0, 9, 0, -9)
+
+        def py(value: float) -> float:
+            return inner.bottom() - (value - low) / (high - low) * inner.height()
+
+        pixel = (high - low) / max(inner.height(), 1.0)
+        bar = float(np.median(lane.U)) / pixel if len(lane.U) else 0.0
+        factor = next((f for f in FACTORS if bar * f >= 5), FACTORS[-1]) if bar > 0 else 1
+        under = _("bars {n}×").format(n=factor) if factor > 1 and len(lane.t) else ""
+        self._head(painter, box.top(), box.height(), body.name, under, 16)
+        draw_shape(painter, look(body.look), QPointF(22, box.top() + 15), 10, colour)
+        self._axis_label(painter, box, lane)
+        if len(lane.t):
+            self._lane_marks(painter, inner, (low, high), py)
+        painter.setPen(QPen(colour, 1))
+        for t, v, u in zip(lane.t, lane.value, lane.U, strict=True):
+            painter.drawLine(QLineF(self.px(t), py(v - factor * u), self.px(t), py(v + factor * u)))
+        for t, v in zip(lane.t, lane.value, strict=True):
+            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 5.5, colour)
+        for t, v in zip(lane.next_t, lane.next_value, strict=True):
+            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 6, colour, hollow=True)
+        tape = QRectF(self.width() - 22, inner.top(), 12, inner.height())
+        painter.setPen(QPen(colour, 1))
+        for v in lane.value:
+            painter.drawLine(QLineF(tape.left(), py(v), tape.right(), py(v)))
+        self._line(painter, box.bottom() - 0.5)
+
+    def _axis_label(self, painter: QPainter, box: QRectF, lane: _Lane) -> None:
+        painter.setPen(theme.colour("ink2"))
+        y = box.top() + 36 if box.height() > 58 else box.top() + 19
+        x = 16.0 if box.height() > 58 else HEAD - 30.0
+        painter.setFont(serif(13, italic=True))
+        painter.drawText(QPointF(x, y), lane.axis)
+        painter.setFont(sans(12))
+        painter.drawText(QPointF(x + 9, y), f"/ {lane.unit}")
+
+    def _lane_marks(self, painter: QPainter, inner: QRectF, limits: tuple[float, float], py: object) -> None:
+        assert callable(py)
+        marks = ticks(*limits, max(2, int(inner.height() / 26)))
+        step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) if marks and marks[0] else 1.0
+        painter.setFont(sans(12))
+        metrics = QFontMetricsF(painter.font())
+        left, right = self._plot()
+        for value in marks:
+            painter.setPen(QPen(theme.colour("line"), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QLineF(left, py(value), right, py(value)))
+            painter.setPen(theme.colour("ink2"))
+            text = tick_text(value, step)
+            painter.drawText(QPointF(left - 6 - metrics.horizontalAdvance(text), py(value) + 4), text)

@@ -1,0 +1,119 @@
+"""The demo and films of the virtual camera, made off the interface thread."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QVBoxLayout, QWidget
+
+from saltus.core.wording import _
+from saltus.notebook.model import Notebook
+from saltus.simulate.camera import film
+from saltus.simulate.demo import demo_notebook
+from saltus.simulate.scenes import SceneError, describe, set_up, settings_of
+from saltus.ui.opening import ask_where_to_save
+from saltus.ui.widgets import label
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from saltus.core.progress import Report
+    from saltus.ui.desk import Desk
+
+
+def open_demo(desk: Desk, name: str, then: Callable[[], None]) -> None:
+    """Open a demo notebook as a copy that has no file yet."""
+
+    def ready(notebook: Any) -> None:
+        desk.start(notebook)
+        then()
+
+    desk.run(_("Preparing the demo"), lambda _report: demo_notebook(name), ready)
+
+
+def setting_words(key: str) -> str:
+    """Words for a setting of a scene."""
+    words = {
+        "rate": _("Frames per second"),
+        "duration": _("Duration, s"),
+        "exposure": _("Exposure, s"),
+        "noise": _("Sensor noise, grey levels"),
+        "slope_deg": _("Slope, °"),
+        "friction": _("Friction coefficient"),
+        "turn_deg": _("Camera turned, °"),
+        "length": _("Thread, m"),
+        "amplitude_deg": _("Amplitude, °"),
+        "damping": _("Damping, 1/s"),
+        "velocity": _("Start velocity, m/s"),
+        "seed": _("Seed of the noise"),
+    }
+    return words.get(key, "")
+
+
+class SceneDialog(QDialog):
+    """Asks for the settings of a simulated film."""
+
+    def __init__(self, parent: QWidget, scene: str) -> None:
+        super().__init__(parent)
+        self._scene = scene
+        self.setWindowTitle(_("Film a simulated run"))
+        layout = QVBoxLayout(self)
+        layout.addWidget(label(describe(scene), "heading", wrap=True))
+        form = QFormLayout()
+        self._boxes: dict[str, QDoubleSpinBox] = {}
+        for key, value in settings_of(scene).items():
+            words = setting_words(key)
+            if words:
+                box = QDoubleSpinBox()
+                box.setDecimals(0 if key in ("rate", "seed") else 4 if key == "exposure" else 3)
+                box.setRange(0, 10000)
+                box.setValue(value)
+                box.setAccessibleName(words)
+                form.addRow(words, box)
+                self._boxes[key] = box
+        layout.addLayout(form)
+        self._wrong = label("", "warn", wrap=True)
+        layout.addWidget(self._wrong)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        make = buttons.addButton(_("Film it…"), QDialogButtonBox.ButtonRole.AcceptRole)
+        assert make is not None
+        make.setObjectName("main")
+        buttons.accepted.connect(self._try)
+        buttons.rejected.connect(self.reject)
+        layout.addWidget(buttons)
+
+    def settings(self) -> dict[str, float]:
+        """The settings as typed."""
+        return {key: box.value() for key, box in self._boxes.items()}
+
+    def _try(self) -> None:
+        try:
+            set_up(self._scene, self.settings())
+        except SceneError as error:
+            self._wrong.setText(str(error))
+            return
+        self.accept()
+
+
+def ask_to_film(parent: QWidget, desk: Desk, scene: str) -> None:
+    """Ask for settings and a place, film the scene, and open the film as a take."""
+    dialog = SceneDialog(parent, scene)
+    if dialog.exec() != QDialog.DialogCode.Accepted:
+        return
+    suggestion = (desk.folder or Path.home()) / f"simulated {scene}.mp4"
+    path = ask_where_to_save(parent, suggestion, _("Where the film goes"), _("Films (*.mp4)"))
+    if path is None:
+        return
+    settings = dialog.settings()
+
+    def work(report: Report) -> Path:
+        film(set_up(scene, settings), path, path.with_suffix(".truth.json"), report)
+        return path
+
+    def join(made: Any) -> None:
+        if not desk.opened:
+            desk.start(Notebook())
+        desk.open_film(made, simulated=True)
+
+    desk.run(_("Filming"), work, join)

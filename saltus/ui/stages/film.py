@@ -1,0 +1,375 @@
+"""Film: the takes of the notebook as strips, with their facts and what the check found."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen
+from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.units import ONE
+from saltus.core.wording import _, plural
+from saltus.core.written import WrittenError, quantity_of
+from saltus.exchange.sheet import take_facts
+from saltus.exchange.time_base import findings, headline_finding
+from saltus.notebook.analysis import clock_of, frame_times, rhythm
+from saltus.notebook.edits import takes as edits
+from saltus.notebook.model import Take
+from saltus.printing.fonts import sans
+from saltus.ui.desk import Desk
+from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
+from saltus.ui.theme import theme
+from saltus.ui.widgets import (
+    Card,
+    Facts,
+    Field,
+    MarkLabel,
+    NextCard,
+    button,
+    clear_layout,
+    column_panel,
+    draw_mark,
+    label,
+    row,
+)
+
+STRIP_HIGH = 98
+
+
+class TakeStrip(QAbstractButton):
+    """One take: five frames, its facts, its spacing line, the first finding in a sentence."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, desk: Desk, take: Take) -> None:
+        super().__init__()
+        self._desk, self._take = desk, take
+        self.setCheckable(True)
+        self.setFixedHeight(STRIP_HIGH)
+        self.setMinimumWidth(420)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"{take.name}: {headline_finding(take)[1]}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(840, STRIP_HIGH)
+
+    def mouseDoubleClickEvent(self, event: object) -> None:
+        self.opened.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        edge = (
+            theme.colour("accent") if self.hasFocus() else theme.colour("ink" if self.isChecked() else "line")
+        )
+        painter.setBrush(theme.colour("card"))
+        painter.setPen(QPen(edge, 2 if self.hasFocus() or self.isChecked() else 1))
+        painter.drawRoundedRect(box, 8, 8)
+        wide = min(450.0, box.width() * 0.53)
+        self._film(painter, QRectF(box.left() + 9, box.top() + 9, wide, 56))
+        mark, words = headline_finding(self._take)
+        problem = self._desk.film_problems.get(self._take.id)
+        if problem:
+            mark, words = "look", problem
+        draw_mark(painter, QPointF(box.left() + 17, box.bottom() - 14), mark, 12)
+        painter.setFont(sans(13, 600 if mark == "look" else 400))
+        painter.setPen(theme.colour("warn" if mark == "look" else "ink"))
+        metrics = painter.fontMetrics()
+        painter.drawText(QPointF(box.left() + 30, box.bottom() - 10),
+                         metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(wide - 24)))  # fmt: skip
+        self._facts(painter, box.adjusted(wide + 24, 8, -14, -8))
+
+    def _film(self, painter: QPainter, box: QRectF) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("stage"))
+        painter.drawRoundedRect(box, 5, 5)
+        thumbs = self._desk.thumbs.get(self._take.id, {})
+        last = max(len(self._take.facts.ticks) - 1, 0)
+        for i in range(5):
+            cell = QRectF(
+                box.left() + 3 + i * (box.width() - 6) / 5,
+                box.top() + 3,
+                (box.width() - 6) / 5 - 2,
+                box.height() - 6,
+            )
+            if thumbs:
+                nearest = int(np.argmin([abs(n - (0.1 + 0.2 * i) * last) for n in thumbs]))
+                image = list(thumbs.values())[nearest]
+                high = image.width() * cell.height() / cell.width()
+                source = QRectF(
+                    0, max((image.height() - high) / 2, 0), image.width(), min(high, image.height())
+                )
+                painter.drawImage(cell, image, source)
+
+    def _facts(self, painter: QPainter, box: QRectF) -> None:
+        take, beat = self._take, rhythm(self._take)
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(15, 600))
+        metrics = painter.fontMetrics()
+        painter.drawText(QPointF(box.left(), box.top() + 15),
+                         metrics.elidedText(take.name, Qt.TextElideMode.ElideRight, int(box.width())))  # fmt: skip
+        painter.setFont(sans(13))
+        painter.setPen(theme.colour("ink2"))
+        times = frame_times(take)
+        rate = f" · {beat.nominal_rate:.1f} " + _("frames/s") if beat.nominal_rate else ""
+        size = f"{take.facts.width} × {take.facts.height}"
+        duration = times[-1] + (beat.spacing_s or 0)
+        words = f"{duration:.2f} s{rate} · {size}"
+        painter.drawText(QPointF(box.left(), box.top() + 36), words)
+        read = sum(len(b.readings) for b in take.bodies)
+        under = _("with sound") if take.facts.sound else _("no sound")
+        if take.simulated:
+            under += " · " + _("simulated")
+        under += " · " + plural("{n} reading", "{n} readings", read)
+        painter.drawText(QPointF(box.left(), box.top() + 55), under)
+        self._spacing(painter, QRectF(box.left(), box.bottom() - 18, box.width(), 16))
+
+    def _spacing(self, painter: QPainter, box: QRectF) -> None:
+        """One dot per frame: time to the next, relative to the median; never joined."""
+        times = frame_times(self._take)
+        if len(times) < 2:
+            return
+        spacing = np.diff(times)
+        median = float(np.median(spacing)) or 1.0
+        painter.setFont(sans(12))
+        text = f"{1000 * median:.1f} ms"
+        painter.drawText(QPointF(box.left(), box.center().y() + 5), text)
+        left = box.left() + 58
+        painter.setPen(QPen(theme.body(1), 2.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        every = max(1, len(spacing) // 160)
+        for i in range(0, len(spacing), every):
+            off = min(max((spacing[i] / median - 1) / 0.25, -1), 1)
+            x = left + (box.right() - left) * (i + 0.5) / len(spacing)
+            painter.drawPoint(QPointF(x, box.center().y() - off * 6))
+
+
+class FilmStage(QWidget):
+    """The wall of takes and the facts of the one in hand."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        wall = QVBoxLayout()
+        wall.setContentsMargins(16, 12, 16, 14)
+        wall.setSpacing(8)
+        self._count = label("", "note")
+        head = row(label(_("Takes"), "title"), self._count,
+                   button(_("Folder of pictures…"), self.open_pictures),
+                   button(_("Open a film…"), self.open_film, "main"), stretch=2)  # fmt: skip
+        wall.addLayout(head)
+        inner = QWidget()
+        self._strips = QVBoxLayout(inner)
+        self._strips.setContentsMargins(0, 0, 4, 0)
+        self._strips.setSpacing(7)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        inner.setStyleSheet("background: transparent")
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        wall.addWidget(scroll, 1)
+        left = QWidget()
+        left.setObjectName("desk")
+        left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        left.setLayout(wall)
+        layout.addWidget(left, 1)
+        area, self._column = column_panel(312)
+        layout.addWidget(area)
+        self._build_column()
+        self._shown: tuple[object, ...] = ()
+        desk.changed.connect(self.refresh)
+        desk.lookedElsewhere.connect(self.refresh)
+        desk.thumbArrived.connect(lambda _take: self._repaint())
+        desk.filmFailed.connect(lambda *_failed: self.refresh())
+
+    def _build_column(self) -> None:
+        desk = self._desk
+        self._name = Field(_("Name of the take"))
+        self._name.entered.connect(self._rename)
+        self._column.addWidget(self._name)
+        self._facts = Facts()
+        self._column.addWidget(self._facts)
+        self._column.addWidget(label(_("What the check found"), "heading"))
+        self._found = QVBoxLayout()
+        self._found.setSpacing(5)
+        self._column.addLayout(self._found)
+        clock = Card(padding=10)
+        clock.add(label(_("Clock"), "heading"))
+        self._capture = Field(_("Taken at, frames per second"), 84)
+        self._capture.setPlaceholderText(_("as played"))
+        self._capture.entered.connect(lambda _text: self._type_clock())
+        self._rate_U = Field(_("Uncertainty of the rate, per cent"), 84)
+        self._rate_U.entered.connect(lambda _text: self._type_clock())
+        for words, field, note in (
+            (_("Taken at"), self._capture, _("frames/s")),
+            (_("Uncertain by ±"), self._rate_U, _("%, 95 %")),
+        ):
+            name = label(words, "note")
+            name.setFixedWidth(104)
+            clock.column.addLayout(row(name, field, label(note, "note"), stretch=3))
+        clock.setToolTip(_("For slow motion: the true rate at which the camera took the frames."))
+        self._clock = clock
+        self._column.addWidget(clock)
+        self.next = NextCard()
+        self._go = button("", lambda: self.wanted.emit(_next_stage(desk.take)), "main")
+        self._find = button(_("Show where it is…"), self._find_film)
+        self.next.buttons.addWidget(self._go)
+        self.next.buttons.addWidget(self._find)
+        self.next.buttons.addStretch(1)
+        self._column.addWidget(self.next)
+        self._aside = button(_("Remove this take"), self._remove, "link")
+        self._column.addLayout(row(self._aside, stretch=1))
+        self._column.addStretch(1)
+
+    # -- actions -------------------------------------------------------------------------------------
+
+    def open_film(self) -> None:
+        """Ask for films and open them."""
+        for path in ask_for_film(self):
+            self._desk.open_film(path)
+
+    def open_pictures(self) -> None:
+        """Ask for a folder of numbered pictures and its rate."""
+        found = ask_for_pictures(self)
+        if found is not None:
+            self._desk.open_film(*found)
+
+    def _rename(self, name: str) -> None:
+        take = self._desk.take
+        if take is not None and name.strip():
+            made = edits.rename_take(self._desk.notebook, take.id, name.strip()[:200])
+            self._desk.edit(_("name a take"), made)
+
+    def _remove(self) -> None:
+        take = self._desk.take
+        if take is not None:
+            self._desk.edit(_("remove a take"), edits.remove_take(self._desk.notebook, take.id))
+            self._desk.go_to_take(self._desk.take_id)
+            self._desk.said.emit(
+                _("The take was removed; Undo brings it back. Its film was not touched."), "note"
+            )
+
+    def _find_film(self) -> None:
+        take = self._desk.take
+        if take is None:
+            return
+        name, _kind = QFileDialog.getOpenFileName(self, _("Where is {name}?").format(name=take.film.name))
+        if name:
+            self._desk.show_film_again(take.id, Path(name))
+
+    def _type_clock(self) -> None:
+        take = self._desk.take
+        if take is None:
+            return
+        field = self._capture
+        try:
+            text = self._capture.text().strip()
+            rate = quantity_of(text, ONE, default_unit="", example="240").value if text else None
+            if rate is not None and not 0 < rate <= 1e6:
+                raise WrittenError(_("The capture rate must be a number of frames per second above zero."))
+            field = self._rate_U
+            text = self._rate_U.text().strip() or "0"
+            percent = quantity_of(text.removesuffix("%"), ONE, default_unit="", example="0.1").value
+            if not 0 <= percent <= 100:
+                raise WrittenError(_("The uncertainty of the rate lies between 0 and 100 %."))
+        except WrittenError as error:
+            field.mark_wrong(str(error))
+            self._desk.said.emit(str(error), "warn")
+            return
+        made = edits.set_clock(self._desk.notebook, take.id, rate, percent)
+        self._desk.edit(_("state the clock"), made)
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def showEvent(self, event: object) -> None:
+        self._shown = ()
+        self.refresh()
+
+    def _repaint(self) -> None:
+        for i in range(self._strips.count()):
+            item = self._strips.itemAt(i)
+            if item is not None and (strip := item.widget()) is not None:
+                strip.update()
+
+    def refresh(self) -> None:
+        """Show the takes as they are."""
+        if not self.isVisible():
+            return
+        desk = self._desk
+        now = (*map(id, desk.notebook.takes), desk.take_id, *desk.film_problems.items())
+        if now == self._shown:
+            return
+        self._shown = now
+        had_focus = any(
+            (item := self._strips.itemAt(i)) is not None and (w := item.widget()) is not None and w.hasFocus()
+            for i in range(self._strips.count())
+        )
+        clear_layout(self._strips)
+        self._count.setText(plural("{n} take", "{n} takes", len(desk.notebook.takes)))
+        for take in desk.notebook.takes:
+            strip = TakeStrip(desk, take)
+            strip.setChecked(take.id == desk.take_id)
+            strip.clicked.connect(lambda _on, t=take.id: desk.go_to_take(t))
+            strip.opened.connect(lambda t=take: self.wanted.emit("read" if t.reference else "scale"))
+            self._strips.addWidget(strip)
+            if had_focus and take.id == desk.take_id:
+                strip.setFocus()
+        drop = DropArea(_("Drop films here"), compact=True)
+        drop.clicked.connect(self.open_film)
+        self._strips.addWidget(drop)
+        self._strips.addStretch(1)
+        self._show_column(desk.take)
+
+    def _show_column(self, take: Take | None) -> None:
+        for thing in (self._name, self._facts, self._clock, self._aside, self._go):
+            thing.setVisible(take is not None)
+        self._find.setVisible(take is not None and take.id in self._desk.film_problems)
+        clear_layout(self._found)
+        if take is None:
+            self._found.addWidget(label(_("Nothing yet: open a film."), "note"))
+            self.next.say(_("Open a film of the motion, or drop it anywhere in the window."))
+            return
+        self._name.show_text(take.name)
+        self._facts.show_rows(take_facts(take).rows)
+        for mark, words in findings(take):
+            self._found.addWidget(MarkLabel(mark, words))
+        self._capture.show_text(f"{take.capture_rate:g}" if take.capture_rate else "")
+        self._rate_U.show_text(f"{100 * clock_of(take).u_rate * NORMAL_95:.3g}")
+        self.next.say(_next_words(take, self._desk))
+        self._go.setText(
+            {"scale": _("Set the scale"), "read": _("Read the bodies"), "motion": _("Look at the motion")}[
+                _next_stage(take)
+            ]
+        )
+
+
+def _next_stage(take: Take | None) -> str:
+    """Where the work on a take goes on."""
+    if take is None or take.reference is None or take.reference.length is None:
+        return "scale"
+    return "motion" if take.segments else "read"
+
+
+def _next_words(take: Take, desk: Desk) -> str:
+    if take.id in desk.film_problems:
+        return desk.film_problems[take.id]
+    if take.reference is None:
+        return _("Keep this take and give it a scale: something of known length in the picture.")
+    if take.segments:
+        return _("This take is measured. Go on where you stopped.")
+    return _("This take has a reference length. Read where its bodies are.")

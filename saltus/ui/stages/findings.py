@@ -1,0 +1,284 @@
+"""Findings: the sheet as it will be printed, and the ways out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QRectF, QSize, QTimer
+from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
+from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QScrollArea, QWidget
+
+from saltus.core.wording import _
+from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
+from saltus.exchange.sheet import describe
+from saltus.exchange.tables import write_table
+from saltus.notebook.edits import takes as edits
+from saltus.printing import sheet_document
+from saltus.printing.sheet_document import PAGE, draw_page
+from saltus.ui.desk import Desk
+from saltus.ui.film_thread import FilmThread, Wish
+from saltus.ui.opening import ask_where_to_save
+from saltus.ui.theme import theme
+from saltus.ui.widgets import Card, Facts, Field, NextCard, button, column_panel, label, rich, row
+
+if TYPE_CHECKING:
+    from saltus.core.progress import Report
+    from saltus.exchange.sheet import Sheet
+
+WHILE_TYPING_MS = 400
+
+
+class Pages(QWidget):
+    """The pages of the sheet below each other, as they will be printed."""
+
+    GAP = 18
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._document: QTextDocument | None = None
+        self._zoom = 0.72
+        self.setAccessibleName(_("The sheet"))
+
+    def show_document(self, document: QTextDocument) -> None:
+        """Show a document."""
+        self._document = document
+        self.fit()
+
+    def fit(self) -> None:
+        """Fit the width of a page into the room there is."""
+        parent = self.parentWidget()
+        room = parent.width() if parent is not None else 560
+        self._zoom = min(max((room - 48) / PAGE.width(), 0.45), 1.0)
+        self.setFixedHeight(self.sizeHint().height())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        pages = self._document.pageCount() if self._document else 1
+        return QSize(
+            int(PAGE.width() * self._zoom) + 40,
+            int(pages * (PAGE.height() * self._zoom + self.GAP)) + self.GAP,
+        )
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        if self._document is None:
+            return
+        left = (self.width() - PAGE.width() * self._zoom) / 2
+        for page in range(self._document.pageCount()):
+            top = self.GAP + page * (PAGE.height() * self._zoom + self.GAP)
+            box = QRectF(left, top, PAGE.width() * self._zoom, PAGE.height() * self._zoom)
+            painter.fillRect(box.translated(4, 4), QColor(0, 0, 0, 40))
+            painter.fillRect(box, QColor("#FFFFFF"))
+            painter.save()
+            painter.translate(left, top)
+            painter.scale(self._zoom, self._zoom)
+            painter.setClipRect(QRectF(0, 0, PAGE.width(), PAGE.height()))
+            draw_page(painter, self._document, page)
+            painter.restore()
+
+
+class FindingsStage(QWidget):
+    """Sheet at the left; who, remarks and the ways out at the right."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._picture: tuple[str, int, QImage] | None = None
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        self._pages = Pages()
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setWidget(self._pages)
+        self._scroll.setStyleSheet(
+            f"QScrollArea, QScrollArea > QWidget > QWidget {{ background: {self._ground()} }}"
+        )
+        layout.addWidget(self._scroll, 1)
+        area, self._column = column_panel(400)
+        layout.addWidget(area)
+        self._build_column()
+        # its own decoder: printing a frame must not wait behind stepping through the film
+        self._thread = FilmThread()
+        self._thread.picture.connect(self._picture_arrived)
+        self._thread.start()
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(WHILE_TYPING_MS)
+        self._later.timeout.connect(self._take_words)
+        desk.changed.connect(self.refresh)
+        desk.lookedElsewhere.connect(self._looked)
+
+    def _ground(self) -> str:
+        return "#D3DBD5" if not theme.dark else "#0E1211"
+
+    def _build_column(self) -> None:
+        self._column.addWidget(label(_("Result"), "title"))
+        card = Card(padding=12)
+        self._result = rich()
+        self._result.setWordWrap(True)
+        self._result.setStyleSheet("font-size: 20px; font-weight: 600")
+        self._result_words = label("", "note", wrap=True)
+        card.add(self._result, self._result_words)
+        self._column.addWidget(card)
+        self._column.addWidget(label(_("What limits it"), "heading"))
+        self._budget = Facts()
+        self._column.addWidget(self._budget)
+        self._limits = label("", "note", wrap=True)
+        self._column.addWidget(self._limits)
+        self._who = Field(_("Who measured"))
+        self._who.setPlaceholderText(_("Who measured: names or group"))
+        self._who.entered.connect(self._type_who)
+        self._column.addWidget(label(_("On the sheet"), "heading"))
+        self._column.addWidget(self._who)
+        self._remarks = QPlainTextEdit()
+        self._remarks.setPlaceholderText(_("Remarks: what you saw, what limited it, precautions"))
+        self._remarks.setAccessibleName(_("Remarks"))
+        self._remarks.setFixedHeight(96)
+        self._remarks.setTabChangesFocus(True)
+        self._remarks.textChanged.connect(lambda: self._later.start())
+        self._column.addWidget(self._remarks)
+        self.pdf = button(_("Save as PDF"), self.save_pdf, "main")
+        self.csv = button(_("Readings as CSV"), lambda: self.save_table("readings"))
+        self.motion = button(_("Motion as CSV"), lambda: self.save_table("motion"))
+        self._column.addLayout(row(self.pdf, self.csv, self.motion, stretch=3))
+        self.next = NextCard()
+        self._column.addWidget(self.next)
+        self._column.addStretch(1)
+
+    # -- ways out ------------------------------------------------------------------------------------
+
+    def _suggestion(self, ending: str) -> Path:
+        folder = self._desk.folder or Path.home()
+        take = self._desk.take
+        stem = take.name if take is not None else self._desk.notebook.title
+        safe = "".join(c if c.isalnum() or c in " -_" else "-" for c in stem).strip()[:80] or "sheet"
+        return folder / f"{safe}{ending}"
+
+    def save_pdf(self) -> None:
+        """Ask for a place and write the sheet as PDF, in the background."""
+        path = ask_where_to_save(self, self._suggestion(".pdf"), _("Save as PDF"), "PDF (*.pdf)")
+        if path is not None:
+            self.write_pdf(path)
+
+    def write_pdf(self, path: Path) -> None:
+        """Write the sheet as PDF, in the background."""
+        sheet, take, image = self._sheet(), self._desk.take, self._image()
+
+        def work(report: Report) -> Path:
+            report(0, 1)
+            sheet_document.write_pdf(sheet_document.sheet_document(sheet, take, image), path, sheet.title)
+            report(1, 1)
+            return path
+
+        self._desk.run(_("Printing"), work, self._written)
+
+    def save_table(self, what: str) -> None:
+        """Ask for a place and write a table of the take in hand, as CSV or by its ending as XLSX."""
+        take = self._desk.take
+        if take is None:
+            return
+        kinds = _("Tables (*.csv *.xlsx)")
+        path = ask_where_to_save(self, self._suggestion(f" {what}.csv"), _("Save the table"), kinds)
+        if path is None:
+            return
+
+        def work(report: Report) -> Path:
+            report(0, 1)
+            if what == "readings":
+                write_table(path, READINGS_HEADER, readings_of_take(take))
+            else:
+                write_table(path, *motion_of_take(take))
+            report(1, 1)
+            return path
+
+        self._desk.run(_("Writing the table"), work, self._written)
+
+    def _written(self, path: Path) -> None:
+        self._desk.said.emit(
+            _("Written: {name}, in {folder}").format(name=path.name, folder=path.parent), "note"
+        )
+
+    def _type_who(self, text: str) -> None:
+        self._desk.edit(_("say who measured"), edits.set_who(self._desk.notebook, text[:200]))
+
+    def _take_words(self) -> None:
+        text = self._remarks.toPlainText()[:20_000]
+        if text != self._desk.notebook.remarks:
+            self._desk.edit(_("write remarks"), edits.set_remarks(self._desk.notebook, text), "remarks")
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def close_film(self) -> None:
+        """End the thread."""
+        self._thread.stop()
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
+    def hideEvent(self, event: object) -> None:
+        if self._later.isActive():
+            self._later.stop()
+            self._take_words()
+
+    def resizeEvent(self, event: object) -> None:
+        self._pages.fit()
+
+    def _looked(self) -> None:
+        if self._picture is None or self._picture[0] != self._desk.take_id:
+            self.refresh()
+
+    def _sheet(self) -> Sheet:
+        return describe(self._desk.notebook, self._desk.take)
+
+    def _image(self) -> QImage | None:
+        sheet = self._sheet()
+        wanted = (sheet.take_id, sheet.picture_frame)
+        return self._picture[2] if self._picture is not None and self._picture[:2] == wanted else None
+
+    def has_picture(self) -> bool:
+        """Whether the picture of the sheet is at hand."""
+        return self._image() is not None
+
+    def _picture_arrived(self, take_id: str, frame: int, image: QImage) -> None:
+        self._picture = (take_id, frame, image)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Lay the sheet out anew."""
+        if not self.isVisible():
+            return
+        desk, sheet = self._desk, self._sheet()
+        take = desk.take
+        image = self._image()
+        if (
+            image is None
+            and take is not None
+            and sheet.picture_frame is not None
+            and take.id not in desk.film_problems
+        ):
+            self._thread.want(Wish(take, desk.folder, sheet.picture_frame))
+        self._pages.show_document(sheet_document.sheet_document(sheet, take, image))
+        symbol = "<i style=\"font-family: 'Source Serif 4'\">{}</i> = {}"
+        result = sheet.result
+        self._result.setText(symbol.format(result.symbol, result.text) if result else _("No result yet"))
+        self._result_words.setText(
+            sheet.result.words if sheet.result else _("Choose a segment on the Motion stage.")
+        )
+        rows = sheet.budget.rows if sheet.budget else ()
+        self._budget.show_rows(tuple((name, f"{u}   {share}".strip()) for name, u, share in rows))
+        self._limits.setText(sheet.limits)
+        self._who.show_text(desk.notebook.who)
+        if not self._remarks.hasFocus() and self._remarks.toPlainText() != desk.notebook.remarks:
+            self._remarks.blockSignals(True)
+            self._remarks.setPlainText(desk.notebook.remarks)
+            self._remarks.blockSignals(False)
+        for thing in (self.pdf, self.csv, self.motion):
+            thing.setEnabled(take is not None)
+        self.next.say(
+            _("Say who measured and what you saw, then save the sheet as PDF.")
+            if sheet.result
+            else _("The sheet fills itself as you work. It still needs a segment with a model, in Motion.")
+        )

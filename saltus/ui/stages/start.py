@@ -1,0 +1,225 @@
+"""Start: carry on, open a film, film a simulated run, see the demo."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPainter, QPen
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from saltus.core.wording import _, plural
+from saltus.printing.fonts import sans
+from saltus.ui.opening import DropArea
+from saltus.ui.recent import recent_notebooks
+from saltus.ui.theme import theme
+from saltus.ui.widgets import Card, button, clear_layout, column_panel, label, row
+
+CARDS = 3
+SCENES = (
+    ("incline", "felt-puck"),
+    ("free-fall", "steel-ball"),
+    ("pendulum", "brass-bob"),
+)
+
+
+def scene_words(name: str) -> tuple[str, str]:
+    """Title and sentence of a scene of the virtual camera."""
+    return {
+        "incline": (_("Felt puck"), _("slides down a tilted drawing board")),
+        "free-fall": (_("Steel ball"), _("falls past a rod")),
+        "pendulum": (_("Brass bob"), _("swings on a thread")),
+    }[name]
+
+
+class PictureCard(QAbstractButton):
+    """A card with a picture, a title and two lines; the whole card is the button."""
+
+    def __init__(
+        self, picture: QImage | None, title: str, first: str, second: str, icon: str = "page"
+    ) -> None:
+        super().__init__()
+        self._icon = icon
+        self._picture, self._title, self._first, self._second = picture, title, first, second
+        self.setFixedHeight(226)
+        self.setMinimumWidth(160)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"{title}: {first}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(250, 226)
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        strong = self.hasFocus() or self.underMouse()
+        painter.setBrush(theme.colour("card"))
+        painter.setPen(QPen(theme.colour("accent" if strong else "line"), 2 if strong else 1))
+        painter.drawRoundedRect(box, 8, 8)
+        top = QRectF(box.left() + 1, box.top() + 1, box.width() - 2, 132)
+        if self._picture is not None and not self._picture.isNull():
+            high = self._picture.width() * top.height() / top.width()
+            offset = max(0.0, (self._picture.height() - high) / 2)
+            painter.drawImage(
+                top,
+                self._picture,
+                QRectF(0, offset, self._picture.width(), min(high, self._picture.height())),
+            )
+        else:
+            painter.setPen(QPen(theme.colour("line2"), 1.4))
+            painter.drawLine(
+                QPointF(top.left() + 20, top.bottom() - 24), QPointF(top.right() - 20, top.bottom() - 24)
+            )
+        self._words(painter, box)
+
+    def _words(self, painter: QPainter, box: QRectF) -> None:
+        for text, size, weight, token, y in (
+            (self._title, 15, 600, "ink", 160),
+            (self._first, 14, 400, "ink", 183),
+            (self._second, 13, 400, "ink2", 207),
+        ):
+            painter.setFont(sans(size, weight))
+            painter.setPen(theme.colour(token))
+            metrics = painter.fontMetrics()
+            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(box.width() - 28))
+            painter.drawText(QPointF(box.left() + 14, y), shown)
+
+
+class StartPage(QWidget):
+    """The quiet page the window opens on without a notebook."""
+
+    openNotebook = pyqtSignal(Path)
+    askNotebook = pyqtSignal()
+    askFilm = pyqtSignal()
+    askPictures = pyqtSignal()
+    newNotebook = pyqtSignal()
+    demo = pyqtSignal(str)
+    simulate = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        inner = QWidget()
+        inner.setObjectName("desk")
+        inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        left = QVBoxLayout(inner)
+        left.setContentsMargins(18, 16, 16, 16)
+        left.setSpacing(10)
+        left.addLayout(
+            row(
+                label(_("Carry on"), "title"),
+                button(_("Open another notebook…"), self.askNotebook.emit, "link"),
+                stretch=1,
+            )
+        )
+        self._recent = QGridLayout()
+        self._recent.setSpacing(12)
+        left.addLayout(self._recent)
+        left.addSpacing(10)
+        left.addLayout(
+            row(
+                label(_("Film a simulated run"), "title"),
+                label(_("for practice: the true motion is known"), "note"),
+                stretch=2,
+            )  # fmt: skip
+        )
+        left.addLayout(self._scenes())
+        left.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        layout.addWidget(scroll, 1)
+        area, self._column = column_panel(388)
+        layout.addWidget(area)
+        self._build_column()
+
+    def _scenes(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setSpacing(12)
+        for i, (scene, still) in enumerate(SCENES):
+            title, words = scene_words(scene)
+            card = PictureCard(_still(still), title, words, _("made by the virtual camera"))
+            card.clicked.connect(lambda _on, s=scene: self.simulate.emit(s))
+            grid.addWidget(card, 0, i)
+        return grid
+
+    def _build_column(self) -> None:
+        self._column.addWidget(label(_("Open a film"), "title"))
+        drop = DropArea(_("Drop a film anywhere in this window."))
+        drop.clicked.connect(self.askFilm.emit)
+        self._column.addWidget(drop)
+        self._column.addLayout(
+            row(
+                button(_("Choose a film…"), self.askFilm.emit, "main"),
+                button(_("Folder of pictures…"), self.askPictures.emit),
+                stretch=2,
+            )  # fmt: skip
+        )
+        self._column.addSpacing(8)
+        self._column.addWidget(label(_("See the demo"), "title"))
+        demo = Card()
+        demo.add(
+            label(_("The clock-repair workshop’s open day"), "heading", wrap=True),
+            label(
+                _(
+                    "A felt puck measured from end to end, a steel ball ready to read, a brass bob untouched. "
+                    "Opens as a copy; change what you like."
+                ),
+                "note",
+                wrap=True,
+            ),  # fmt: skip
+        )
+        self.open_demo = button(_("Open the demo"), lambda: self.demo.emit("open-day"), "main")
+        demo.column.addLayout(
+            row(self.open_demo, label(_("a look round takes 5 minutes"), "note"), stretch=2)
+        )
+        self._column.addWidget(demo)
+        self._column.addStretch(1)
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the notebooks opened lately; without any, the demo and an empty notebook."""
+        clear_layout(self._recent)
+        column = 0
+        for recent in recent_notebooks()[:CARDS]:
+            there = recent.path.exists()
+            takes = plural("{n} take", "{n} takes", recent.takes)
+            where = takes if there else _("not found: {place}").format(place=recent.path.parent)
+            card = PictureCard(None, recent.title, where, f"{recent.path.name} · {recent.when}")
+            card.setToolTip(str(recent.path))
+            if there:
+                card.clicked.connect(lambda _on, p=recent.path: self.openNotebook.emit(p))
+            else:
+                card.clicked.connect(lambda _on: self.askNotebook.emit())
+            self._recent.addWidget(card, 0, column)
+            column += 1
+        if column < CARDS:
+            card = PictureCard(
+                _still("felt-puck"),
+                _("The demo"),
+                _("Clock workshop open day"),
+                _("three films, one measured"),
+            )
+            card.clicked.connect(lambda _on: self.demo.emit("open-day"))
+            self._recent.addWidget(card, 0, column)
+            column += 1
+        if column < CARDS:
+            card = PictureCard(
+                None, _("An empty notebook"), _("open a film when you are ready"), _("nothing is saved yet")
+            )
+            card.clicked.connect(lambda _on: self.newNotebook.emit())
+            self._recent.addWidget(card, 0, column)
+            column += 1
+        while column < CARDS:
+            self._recent.addWidget(QWidget(), 0, column)
+            column += 1
+
+
+def _still(name: str) -> QImage:
+    return QImage(str(Path(__file__).parent.parent / "stills" / f"{name}.jpg"))

@@ -1,0 +1,102 @@
+"""The tour: visits every main view with the demo data and keeps a picture of each, without a display."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QEventLoop
+from PyQt6.QtGui import QCursor
+from PyQt6.QtWidgets import QApplication
+
+from saltus.notebook.model import Notebook
+from saltus.simulate.demo import demo_notebook
+from saltus.ui.app import make_application
+from saltus.ui.theme import apply_theme
+from saltus.ui.window import Window
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
+
+PATIENCE_S = 20.0
+
+
+def settle(app: QApplication, ready: Callable[[], bool]) -> bool:
+    """Run the event loop until something holds; False when patience ran out."""
+    end = time.monotonic() + PATIENCE_S
+    while time.monotonic() < end:
+        app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        if ready():
+            app.processEvents()
+            return True
+        time.sleep(0.005)
+    return False
+
+
+def _measuring(window: Window) -> None:
+    take = window.desk.notebook.takes[0]
+    window.desk.go_to_take(take.id)
+    window.desk.go_to_frame(76)
+
+
+def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
+    """Visit every main view; gives the pictures made.
+
+    Parameters
+    ----------
+    folder : Path
+        Made if it is missing.
+    size : (int, int)
+        Of the window, px.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    app = make_application(dark=False)
+    # the pointer of a display that is not there would light up what lies in the corner
+    QCursor.setPos(size[0] * 2, size[1] * 2)
+    window = Window()
+    window.resize(*size)
+    window.show()
+    made: list[Path] = []
+
+    def keep(name: str) -> None:
+        def ready() -> bool:
+            desk = window.desk
+            thumbs = all(len(v) >= 5 for v in desk.thumbs.values())
+            shown = desk.take is None or (
+                desk.shown is not None and desk.shown[:2] == (desk.take_id, desk.frame)
+            )
+            return thumbs and shown
+
+        settle(app, ready)
+        window.repaint()
+        path = folder / f"{name}.png"
+        window.grab().save(str(path))
+        made.append(path)
+
+    keep("01-start")
+    notebook = demo_notebook("open-day")
+    window.desk.start(notebook)
+    _measuring(window)
+    for number, stage in enumerate(("film", "scale", "read", "motion", "findings"), 2):
+        window.go_to(stage)
+        if stage == "findings":
+            settle(app, lambda: window.findings.has_picture())
+        keep(f"{number:02}-{stage}")
+    window.desk.go_to_take(notebook.takes[1].id)
+    window.desk.go_to_frame(20)
+    window.go_to("read")
+    keep("07-read-empty")
+    apply_theme(app, dark=True)
+    window.close()
+    window = Window()
+    window.resize(*size)
+    window.show()
+    window.desk.start(notebook)
+    _measuring(window)
+    window.go_to("read")
+    keep("08-read-dark")
+    window.desk.start(Notebook())
+    window.close()
+    apply_theme(app, dark=False)
+    return made

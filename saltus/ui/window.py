@@ -1,0 +1,347 @@
+"""The window: rail, top strip, stages, limit bar; and what goes across them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from saltus.core.wording import _
+from saltus.notebook.advice import progress, result_limits, scale_limits
+from saltus.notebook.analysis import scale_problem
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.model import Notebook
+from saltus.notebook.storage import ENDING
+from saltus.ui.desk import Desk
+from saltus.ui.limit_bar import LimitBar
+from saltus.ui.messages import MessageBar, ResultPopup, TaskBar
+from saltus.ui.opening import (
+    ask_for_film,
+    ask_for_notebook,
+    ask_for_pictures,
+    ask_rate,
+    ask_where_to_save,
+    dropped_paths,
+)
+from saltus.ui.rail import STAGES, Rail
+from saltus.ui.simulated import ask_to_film, open_demo
+from saltus.ui.stages.film import FilmStage
+from saltus.ui.stages.findings import FindingsStage
+from saltus.ui.stages.motion import MotionStage
+from saltus.ui.stages.read import ReadStage
+from saltus.ui.stages.scale import ScaleStage
+from saltus.ui.stages.start import StartPage
+from saltus.ui.top_strip import TopStrip
+
+
+class Window(QMainWindow):
+    """The one window of Saltus."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.desk = Desk()
+        self.setWindowTitle("Saltus")
+        self.setMinimumSize(1024, 680)
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.rail = Rail()
+        self.rail.chosen.connect(self.go_to)
+        self.strip = TopStrip(self.desk)
+        self.strip.menuWanted.connect(self._menu)
+        self.strip.saveWanted.connect(self.save)
+        self.strip.howWanted.connect(self._show_how)
+        self.limits = LimitBar(self._show_how)
+        self._build_stages()
+        self._lay_out()
+        self._shortcuts()
+        self.messages = MessageBar(self)
+        self.tasks = TaskBar(self)
+        desk = self.desk
+        desk.said.connect(self.messages.say)
+        desk.taskStarted.connect(self.tasks.watch)
+        desk.changed.connect(self._refresh)
+        desk.lookedElsewhere.connect(self._refresh)
+        desk.filmJoined.connect(lambda _take: self.go_to("film"))
+        self.go_to("start")
+        self._refresh()
+
+    def _build_stages(self) -> None:
+        self.start = StartPage()
+        self.film = FilmStage(self.desk)
+        self.scale = ScaleStage(self.desk)
+        self.read = ReadStage(self.desk)
+        self.motion = MotionStage(self.desk)
+        self.findings = FindingsStage(self.desk)
+        self._stages: dict[str, QWidget] = {
+            "start": self.start,
+            "film": self.film,
+            "scale": self.scale,
+            "read": self.read,
+            "motion": self.motion,
+            "findings": self.findings,
+        }
+        self.film.wanted.connect(self.go_to)
+        start = self.start
+        start.openNotebook.connect(self.open_path)
+        start.askNotebook.connect(self.open_notebook)
+        start.askFilm.connect(self.open_film)
+        start.askPictures.connect(self._open_pictures)
+        start.newNotebook.connect(self.new_notebook)
+        start.demo.connect(self.show_demo)
+        start.simulate.connect(self._simulate)
+
+    def _lay_out(self) -> None:
+        self._stack = QStackedWidget()
+        for stage in self._stages.values():
+            self._stack.addWidget(stage)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        right.setContentsMargins(0, 0, 0, 0)
+        right.addWidget(self.strip)
+        right.addWidget(self._stack, 1)
+        right.addWidget(self.limits)
+        whole = QHBoxLayout()
+        whole.setSpacing(0)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.rail)
+        whole.addLayout(right, 1)
+        centre = QWidget()
+        centre.setObjectName("desk")
+        centre.setLayout(whole)
+        self.setCentralWidget(centre)
+
+    def _shortcuts(self) -> None:
+        def add(keys: str, act: object) -> None:
+            assert callable(act)
+            action = QAction(self)
+            action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda _on=False: act())
+            self.addAction(action)
+
+        add("Ctrl+Z", self.desk.undo)
+        add("Ctrl+Shift+Z", self.desk.redo)
+        add("Ctrl+Y", self.desk.redo)
+        add("Ctrl+S", self.save)
+        add("Ctrl+Shift+S", self.save_as)
+        add("Ctrl+O", self.open_notebook)
+        add("Ctrl+N", self.new_notebook)
+        add("Ctrl+Q", self.close)
+        add("F6", self._next_part)
+        for i, name in enumerate(STAGES, 1):
+            add(f"Ctrl+{i}", lambda stage=name: self.go_to(stage))
+
+    # -- stages --------------------------------------------------------------------------------------
+
+    @property
+    def stage(self) -> str:
+        """The stage that is open."""
+        return next(name for name, w in self._stages.items() if w is self._stack.currentWidget())
+
+    def go_to(self, name: str) -> None:
+        """Open a stage; all but Start need a notebook."""
+        if name != "start" and not self.desk.opened:
+            return
+        self._stack.setCurrentWidget(self._stages[name])
+        self.rail.show_stage(name)
+        self._refresh()
+        focus = {"scale": self.scale.view, "read": self.read.view, "motion": self.motion.lanes}.get(name)
+        if focus is not None:
+            focus.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _next_part(self) -> None:
+        """F6 moves between picture, score and column."""
+        parts = {
+            "read": [self.read.view, self.read.score, self.read._typed["x"]],  # noqa: SLF001
+            "scale": [self.scale.view, self.scale.length],
+            "motion": [self.motion.lanes, self.motion._axis],  # noqa: SLF001
+        }.get(self.stage)
+        if parts:
+            there = [i for i, part in enumerate(parts) if part.hasFocus()]
+            parts[(there[0] + 1) % len(parts) if there else 0].setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _refresh(self) -> None:
+        desk, take = self.desk, self.desk.take
+        self.strip.refresh()
+        self.rail.show_progress(progress(take), opened=desk.opened)
+        stage = self.stage
+        self.limits.setVisible(stage != "start")
+        if take is None:
+            self.limits.show_limits(None, _("Open a film to begin."))
+        elif stage == "scale":
+            problem = scale_problem(take)
+            self.limits.show_limits(scale_limits(take), _("No scale yet: {what}.").format(what=problem))
+        else:
+            words = _("Nothing to weigh yet: a segment with a model gives a result.")
+            self.limits.show_limits(result_limits(take), words)
+        star = "*" if desk.unsaved and desk.opened else ""
+        self.setWindowTitle(f"{star}{desk.notebook.title} – Saltus" if desk.opened else "Saltus")
+
+    def _show_how(self) -> None:
+        take = self.desk.take
+        if take is None:
+            return
+        if take.headline_segment is None:
+            self.go_to("motion" if any(len(b.readings) >= 3 for b in take.bodies) else "read")
+            return
+        popup = ResultPopup(self, take)
+        popup.adjustSize()
+        corner = self.strip.mapToGlobal(QPoint(self.strip.width() - popup.width() - 12, self.strip.height()))
+        popup.move(corner)
+        popup.show()
+
+    # -- notebooks and films -------------------------------------------------------------------------
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        opened = self.desk.opened
+        for words, keys, act, possible in (
+            (_("Name the notebook…"), "", self._rename, opened),
+            (None, "", None, True),
+            (_("New notebook"), "Ctrl+N", self.new_notebook, True),
+            (_("Open a notebook…"), "Ctrl+O", self.open_notebook, True),
+            (_("Open a film…"), "", self.open_film, True),
+            (_("Folder of pictures…"), "", self._open_pictures, True),
+            (None, "", None, True),
+            (_("Save"), "Ctrl+S", self.save, opened),
+            (_("Save as…"), "Ctrl+Shift+S", self.save_as, opened),
+            (None, "", None, True),
+            (_("Start page"), "", lambda: self.go_to("start"), True),
+            (_("Quit"), "Ctrl+Q", self.close, True),
+        ):
+            if words is None or act is None:
+                menu.addSeparator()
+                continue
+            action = menu.addAction(f"{words}\t{keys}" if keys else words)
+            assert action is not None
+            action.setEnabled(possible)
+            action.triggered.connect(lambda _on=False, a=act: a())
+        menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
+
+    def _rename(self) -> None:
+        title, done = QInputDialog.getText(
+            self, _("Name the notebook"), _("Title, as printed on the sheet"), text=self.desk.notebook.title
+        )
+        if done and title.strip():
+            made = take_edits.set_title(self.desk.notebook, title.strip()[:200])
+            self.desk.edit(_("name the notebook"), made)
+
+    def _may_leave(self) -> bool:
+        """Ask what to do with unsaved work; False to stay."""
+        if not (self.desk.opened and self.desk.unsaved):
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Saltus")
+        box.setText(_("Keep the changes to “{title}”?").format(title=self.desk.notebook.title))
+        keep = box.addButton(_("Save"), QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton(_("Do not keep them"), QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(_("Stay here"), QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is keep:
+            return self.save()
+        return box.clickedButton() is drop
+
+    def new_notebook(self) -> None:
+        """Begin an empty notebook."""
+        if self._may_leave():
+            self.desk.start(Notebook())
+            self.go_to("film")
+
+    def open_notebook(self) -> None:
+        """Ask for a notebook and open it."""
+        path = ask_for_notebook(self)
+        if path is not None:
+            self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Open a notebook, a film or a folder of pictures."""
+        if path.suffix == ENDING:
+            if self._may_leave() and self.desk.open_notebook(path):
+                take = self.desk.take
+                read = take is not None and any(len(b.readings) for b in take.bodies)
+                self.go_to("motion" if take and take.segments else "read" if read else "film")
+            return
+        rate = None
+        if path.is_dir():
+            rate = ask_rate(self)
+            if rate is None:
+                return
+        self.desk.open_film(path, rate)
+
+    def open_film(self) -> None:
+        """Ask for films and open them."""
+        for path in ask_for_film(self):
+            self.desk.open_film(path)
+
+    def _open_pictures(self) -> None:
+        found = ask_for_pictures(self)
+        if found is not None:
+            self.desk.open_film(*found)
+
+    def show_demo(self, name: str = "open-day") -> None:
+        """Open the demo as a copy."""
+        if self._may_leave():
+            open_demo(self.desk, name, lambda: self.go_to("read"))
+
+    def _simulate(self, scene: str) -> None:
+        ask_to_film(self, self.desk, scene)
+
+    def save(self) -> bool:
+        """Save the notebook where it lies, or ask where to."""
+        if not self.desk.opened:
+            return False
+        return self.desk.save(self.desk.path) if self.desk.path is not None else self.save_as()
+
+    def save_as(self) -> bool:
+        """Ask where to save the notebook."""
+        if not self.desk.opened:
+            return False
+        title = (
+            "".join(c if c.isalnum() or c in " -_" else "-" for c in self.desk.notebook.title).strip()
+            or "notebook"
+        )
+        suggestion = (self.desk.folder or Path.home()) / f"{title}{ENDING}"
+        kinds = _("Saltus notebooks (*{e})").format(e=ENDING)
+        path = ask_where_to_save(self, suggestion, _("Save the notebook"), kinds)
+        return path is not None and self.desk.save(path)
+
+    # -- events --------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dropped_paths(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        paths = dropped_paths(event.mimeData())
+        event.acceptProposedAction()
+        # asking questions must not keep the sender of the drop waiting
+        for path in paths:
+            QTimer.singleShot(0, lambda p=path: self.open_path(p))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if hasattr(self, "messages"):
+            self.messages.place()
+            self.tasks.place()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.findings.close_film()
+        self.desk.close()
+        event.accept()
