@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Label, Points
 from saltus.notebook.analysis import frame_times, rhythm
-from saltus.notebook.model import Take
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Take
 
 BLUE = 1
 

@@ -131,7 +131,7 @@ class TakeFacts(Part):
 
 
 class Typed(Part):
-    """A quantity as it was typed: number, unit and 95 % uncertainty, and the words, which keep their digits."""
+    """A quantity as it was typed: number, unit, 95 % uncertainty; the words keep their digits."""
 
     value: Positive
     unit: Annotated[str, Field(max_length=40)]

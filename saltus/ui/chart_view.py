@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from saltus.exchange.chart import Chart
 from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
 from saltus.ui.theme import theme
+
+if TYPE_CHECKING:
+    from saltus.exchange.chart import Chart
 
 
 class ChartView(QWidget):

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
-from PyQt6.QtWidgets import QApplication
 
 from saltus.printing.chart_painter import SCREEN_DARK, SCREEN_LIGHT, Style
 from saltus.printing.fonts import load_fonts, sans
 from saltus.printing.tokens import DARK, LIGHT, SANS, look
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
 
 
 class Theme:

@@ -108,7 +108,7 @@ class TopStrip(QWidget):
         self.title = QPushButton()
         self.title.setObjectName("link")
         self.title.setStyleSheet(
-            f"font-size: 17px; font-weight: 700; text-align: left; padding: 3px 6px; color: {theme.tokens['ink']}"
+            f"color: {theme.tokens['ink']}; font-size: 17px; font-weight: 700; text-align: left; padding: 3px"
         )
         self.title.setCursor(Qt.CursorShape.PointingHandCursor)
         self.title.setLayoutDirection(Qt.LayoutDirection.RightToLeft)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEventLoop
 from PyQt6.QtGui import QCursor
-from PyQt6.QtWidgets import QApplication
 
 from saltus.notebook.model import Notebook
 from saltus.simulate.demo import demo_notebook
@@ -18,6 +17,8 @@ from saltus.ui.window import Window
 if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
+
+    from PyQt6.QtWidgets import QApplication
 
 PATIENCE_S = 20.0
 

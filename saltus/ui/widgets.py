@@ -67,10 +67,10 @@ def button(text: str, clicked: Callable[[], object], kind: str = "", name: str =
     return made
 
 
-def icon_button(name: str, tip: str, clicked: Callable[[], object], token: str = "ink") -> QPushButton:
+def icon_button(name: str, tip: str, clicked: Callable[[], object], tint: str = "ink") -> QPushButton:
     """A button that shows only an icon; its tip is also its accessible name."""
     made = button("", clicked, "quiet", tip)
-    made.setIcon(icon(name, theme.colour(token)))
+    made.setIcon(icon(name, theme.colour(tint)))
     made.setIconSize(QSize(20, 20))
     made.setToolTip(tip)
     return made

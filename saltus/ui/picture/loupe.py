@@ -88,8 +88,10 @@ class Loupe(QWidget):
         wide, high = math.ceil(self.width() / f) + 2, math.ceil(self.height() / f) + 2
         left, top = math.floor(at.x() - wide / 2), math.floor(at.y() - high / 2)
         part = image.copy(left, top, wide, high)
-        painter.drawImage(QRectF(self._px(left - 0.5, at.x(), self.width()),
-                                 self._px(top - 0.5, at.y(), self.height()), wide * f, high * f), part)  # fmt: skip
+        corner = QPointF(
+            self._px(left - 0.5, at.x(), self.width()), self._px(top - 0.5, at.y(), self.height())
+        )
+        painter.drawImage(QRectF(corner.x(), corner.y(), wide * f, high * f), part)
         middle = QPointF(self.width() / 2, self.height() / 2)
         for colour, width in ((QColor(12, 16, 16, 120), 3), (QColor(255, 255, 255, 150), 1)):
             painter.setPen(QPen(colour, width))

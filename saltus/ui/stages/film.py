@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -17,9 +18,7 @@ from saltus.exchange.sheet import take_facts
 from saltus.exchange.time_base import findings, headline_finding
 from saltus.notebook.analysis import clock_of, frame_times, rhythm
 from saltus.notebook.edits import takes as edits
-from saltus.notebook.model import Take
 from saltus.printing.fonts import sans
-from saltus.ui.desk import Desk
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
@@ -35,6 +34,10 @@ from saltus.ui.widgets import (
     label,
     row,
 )
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Take
+    from saltus.ui.desk import Desk
 
 STRIP_HIGH = 98
 
@@ -117,8 +120,8 @@ class TakeStrip(QAbstractButton):
         painter.setPen(theme.colour("ink"))
         painter.setFont(sans(15, 600))
         metrics = painter.fontMetrics()
-        painter.drawText(QPointF(box.left(), box.top() + 15),
-                         metrics.elidedText(take.name, Qt.TextElideMode.ElideRight, int(box.width())))  # fmt: skip
+        title = metrics.elidedText(take.name, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(QPointF(box.left(), box.top() + 15), title)
         painter.setFont(sans(13))
         painter.setPen(theme.colour("ink2"))
         times = frame_times(take)

@@ -16,7 +16,6 @@ from saltus.exchange.tables import write_table
 from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
 from saltus.printing.sheet_document import PAGE, draw_page
-from saltus.ui.desk import Desk
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.opening import ask_where_to_save
 from saltus.ui.theme import theme
@@ -25,6 +24,7 @@ from saltus.ui.widgets import Card, Facts, Field, NextCard, button, column_panel
 if TYPE_CHECKING:
     from saltus.core.progress import Report
     from saltus.exchange.sheet import Sheet
+    from saltus.ui.desk import Desk
 
 WHILE_TYPING_MS = 400
 

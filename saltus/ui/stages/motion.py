@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
@@ -17,7 +19,6 @@ from saltus.notebook.model import Body, Segment, Take
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_plate, draw_trail
 from saltus.printing.tokens import look
-from saltus.ui.desk import Desk
 from saltus.ui.motion_lanes import MotionLanes
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
@@ -33,11 +34,18 @@ from saltus.ui.widgets import (
     rule,
 )
 
+if TYPE_CHECKING:
+    from saltus.ui.desk import Desk
+
 EQUATIONS = {
     "rest": "<i>{s}</i> = <i>{s}</i><sub>0</sub>",
     "constant-velocity": "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v t</i>",
-    "constant-acceleration": "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v</i><sub>0</sub><i> t</i> + ½ <i>a t</i>²",
+    "constant-acceleration": "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v</i><sub>0</sub><i> t</i>"
+    " + ½ <i>a t</i>²",
 }
+
+
+SYMBOL = "<span style=\"font-family:'Source Serif 4'; font-style:italic\">{}</span>"
 
 
 class StrobeStrip(QWidget):
@@ -392,7 +400,7 @@ class MotionStage(QWidget):
         )
         for name, q in fit.parameters.items():
             text = stated(float(q), q.U95, q.unit) if q is not None else _("not yet")
-            symbol = f"<span style=\"font-family:'Source Serif 4'; font-style:italic\">{symbol_of(name, segment)}</span>"
+            symbol = SYMBOL.format(symbol_of(name, segment))
             value = label(text)
             value.setStyleSheet("font-weight: 600; font-size: 15px")
             value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -431,7 +439,7 @@ class MotionStage(QWidget):
             return _("Read a body in at least three frames, on the Read stage.")
         if segment is None:
             return _(
-                "Drag over the readings where the motion is steady: leave out the hand, the impact, the end stop."
+                "Drag over the readings where the motion is steady: leave out the hand, the impact, the stop."
             )
         return _(
             "Drag the ends of the bar to leave out what does not belong. Then print the sheet in Findings."

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
@@ -16,7 +17,6 @@ from saltus.core.written import WrittenError, number, quantity_of
 from saltus.notebook.analysis import body_motion, scale, scale_problem
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.ui.desk import Desk
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
@@ -35,6 +35,9 @@ from saltus.ui.widgets import (
     rich,
     row,
 )
+
+if TYPE_CHECKING:
+    from saltus.ui.desk import Desk
 
 
 class FrameCells(QWidget):
@@ -315,7 +318,7 @@ class ReadStage(QWidget):
         clear_layout(self._bodies)
         take = self._desk.take
         for body in take.bodies if take else ():
-            line = button("", lambda b=body.id: self._desk.choose_body(b), "body", body.name)
+            line = button("", partial(self._desk.choose_body, body.id), "body", body.name)
             line.setCheckable(True)
             line.setChecked(self._desk.body is not None and self._desk.body.id == body.id)
             inner = QHBoxLayout(line)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSplitter, QVBoxLayout, QWidget
@@ -18,11 +19,13 @@ from saltus.notebook.analysis import scale, scale_problem
 from saltus.notebook.edits import scale as edits
 from saltus.notebook.model import Typed
 from saltus.ui.chart_view import ChartView
-from saltus.ui.desk import Desk
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView
 from saltus.ui.widgets import Card, Field, NextCard, button, clear_layout, column_panel, label, row, rule
+
+if TYPE_CHECKING:
+    from saltus.ui.desk import Desk
 
 
 class ScaleStage(QWidget):

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QScrollAr
 
 from saltus.core.wording import _, plural
 from saltus.printing.fonts import sans
+from saltus.ui.icons import paint_icon
 from saltus.ui.opening import DropArea
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.theme import theme
@@ -68,10 +69,11 @@ class PictureCard(QAbstractButton):
                 QRectF(0, offset, self._picture.width(), min(high, self._picture.height())),
             )
         else:
-            painter.setPen(QPen(theme.colour("line2"), 1.4))
-            painter.drawLine(
-                QPointF(top.left() + 20, top.bottom() - 24), QPointF(top.right() - 20, top.bottom() - 24)
-            )
+            middle = top.center()
+            box_of_icon = QRectF(middle.x() - 26, middle.y() - 26, 52, 52)
+            paint_icon(painter, self._icon, box_of_icon, theme.colour("line2"), 1.0)
+            painter.setPen(theme.colour("line"))
+            painter.drawLine(QPointF(box.left(), top.bottom()), QPointF(box.right(), top.bottom()))
         self._words(painter, box)
 
     def _words(self, painter: QPainter, box: QRectF) -> None:
@@ -166,7 +168,7 @@ class StartPage(QWidget):
             label(_("The clock-repair workshop’s open day"), "heading", wrap=True),
             label(
                 _(
-                    "A felt puck measured from end to end, a steel ball ready to read, a brass bob untouched. "
+                    "A felt puck measured from end to end, a steel ball ready to read, a brass bob. "
                     "Opens as a copy; change what you like."
                 ),
                 "note",
