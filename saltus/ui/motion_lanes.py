@@ -66,6 +66,7 @@ class MotionLanes(QWidget):
         self._by_keys = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Position, velocity and acceleration against time"))
+        self.setToolTip(_("Click a lane’s numbers to enlarge it"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(320)
         desk.lookedElsewhere.connect(self.update)

@@ -275,9 +275,8 @@ class Score(QWidget):
         painter.setPen(theme.colour("ink"))
         painter.setFont(sans(13, 600))
         metrics = QFontMetricsF(painter.font())
-        painter.drawText(
-            QPointF(16, top + 19), metrics.elidedText(title, Qt.TextElideMode.ElideRight, HEAD - 18)
-        )
+        shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 18 - indent))
+        painter.drawText(QPointF(16 + indent, top + 19), shown)
         if under:
             painter.setFont(sans(12))
             painter.setPen(theme.colour("ink2"))

@@ -53,7 +53,7 @@ theme = Theme()
 _SHEET = """
 * {{ font-family: '{sans}'; font-size: 14px; color: {ink}; }}
 QMainWindow, QWidget#desk {{ background: {app}; }}
-QWidget#panel, QScrollArea#panel, QWidget#column {{ background: {panel}; border: none; }}
+QWidget#panel, QScrollArea#panel, QWidget#column, QWidget#inner {{ background: {panel}; border: none; }}
 QWidget#column {{ border-left: 1px solid {line}; }}
 QWidget#strip {{ background: {panel}; border-bottom: 1px solid {line}; }}
 QWidget#limit {{ background: {panel}; border-top: 1px solid {line}; }}

@@ -158,20 +158,36 @@ class Facts(QWidget):
             self._grid.addWidget(right, i, 1)
 
 
-def column_panel(width: int = 304) -> tuple[QScrollArea, QVBoxLayout]:
-    """The column at the right of a stage: scrolls when it is too short for what is in it."""
+def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
+    """The column at the right of a stage: what scrolls when it is too long, and a foot always in sight.
+
+    Returns
+    -------
+    panel : QWidget
+    column, foot : QVBoxLayout
+    """
     inner = QWidget()
-    inner.setObjectName("column")
-    layout = QVBoxLayout(inner)
-    layout.setContentsMargins(16, 14, 16, 14)
-    layout.setSpacing(10)
+    inner.setObjectName("inner")
+    column = QVBoxLayout(inner)
+    column.setContentsMargins(16, 14, 16, 10)
+    column.setSpacing(10)
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setWidget(inner)
-    area.setFixedWidth(width)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return area, layout
+    panel = QWidget()
+    panel.setObjectName("column")
+    panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    panel.setFixedWidth(width)
+    whole = QVBoxLayout(panel)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setSpacing(0)
+    whole.addWidget(area, 1)
+    foot = QVBoxLayout()
+    foot.setContentsMargins(16, 4, 16, 12)
+    whole.addLayout(foot)
+    return panel, column, foot
 
 
 class Field(QLineEdit):

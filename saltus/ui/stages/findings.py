@@ -97,7 +97,7 @@ class FindingsStage(QWidget):
             f"QScrollArea, QScrollArea > QWidget > QWidget {{ background: {self._ground()} }}"
         )
         layout.addWidget(self._scroll, 1)
-        area, self._column = column_panel(400)
+        area, self._column, self._foot = column_panel(400)
         layout.addWidget(area)
         self._build_column()
         # its own decoder: printing a frame must not wait behind stepping through the film
@@ -145,7 +145,7 @@ class FindingsStage(QWidget):
         self.motion = button(_("Motion as CSV"), lambda: self.save_table("motion"))
         self._column.addLayout(row(self.pdf, self.csv, self.motion, stretch=3))
         self.next = NextCard()
-        self._column.addWidget(self.next)
+        self._foot.addWidget(self.next)
         self._column.addStretch(1)
 
     # -- ways out ------------------------------------------------------------------------------------

@@ -102,7 +102,8 @@ class ModelCard(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         self._button = button("", lambda: choose(name), "body", model_title(name))
         self._button.setCheckable(True)
-        self._button.setFixedHeight(56)
+        self._button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFixedHeight(58)
         inner = QVBoxLayout(self._button)
         inner.setContentsMargins(12, 4, 12, 4)
         inner.setSpacing(0)
@@ -153,7 +154,7 @@ class MotionStage(QWidget):
         holder.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(holder, 1)
-        area, self._column = column_panel(332)
+        area, self._column, self._foot = column_panel(332)
         layout.addWidget(area)
         self._build_column()
         desk.changed.connect(self.refresh)
@@ -168,9 +169,7 @@ class MotionStage(QWidget):
         for axis in ("x", "y"):
             self._axis.addItem(_("along {axis}").format(axis=axis), axis)
         self._axis.activated.connect(self._choose_axis)
-        words = label(
-            _("Drag over the readings to choose a segment; click a lane's numbers to enlarge it."), "note"
-        )
+        words = label(_("Drag over the readings to choose a segment."), "note")
         words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, words)
         made.setStretch(3, 1)
@@ -199,7 +198,7 @@ class MotionStage(QWidget):
         actions = row(self._headline, self._remove, stretch=2)
         self._column.addLayout(actions)
         self.next = NextCard()
-        self._column.addWidget(self.next)
+        self._foot.addWidget(self.next)
         self._column.addStretch(1)
 
     # -- what is in hand -----------------------------------------------------------------------------

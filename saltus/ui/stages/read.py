@@ -118,7 +118,7 @@ class ReadStage(QWidget):
         split.setChildrenCollapsible(False)
         split.setHandleWidth(3)
         layout.addWidget(split, 1)
-        area, self._column = column_panel(300)
+        area, self._column, self._foot = column_panel(300)
         layout.addWidget(area)
         self._build_column()
         self._build_tools()
@@ -179,7 +179,7 @@ class ReadStage(QWidget):
         self._step.stepped.connect(self._set_step)
         self._column.addLayout(row(label(_("Advance by, frames"), "note"), self._step, stretch=1))
         self.next = NextCard()
-        self._column.addWidget(self.next)
+        self._foot.addWidget(self.next)
         keys = _("← → frame · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with Shift 20 · "
                  "Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
         words = label(keys, "note", wrap=True)

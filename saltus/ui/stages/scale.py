@@ -49,7 +49,7 @@ class ScaleStage(QWidget):
         split.setChildrenCollapsible(False)
         split.setHandleWidth(3)
         layout.addWidget(split, 1)
-        area, self._column = column_panel(312)
+        area, self._column, self._foot = column_panel(312)
         layout.addWidget(area)
         self._build_column()
         self._build_tools()
@@ -159,7 +159,7 @@ class ScaleStage(QWidget):
         self._sure.setSpacing(4)
         self._column.addLayout(self._sure)
         self.next = NextCard()
-        self._column.addWidget(self.next)
+        self._foot.addWidget(self.next)
         keys = label(
             _("Tab next mark · Alt+arrows 1 px, with Ctrl 0.1, with Shift 20 · Enter lays what is missing"),
             "note",

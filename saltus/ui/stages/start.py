@@ -120,6 +120,8 @@ class StartPage(QWidget):
         )
         self._recent = QGridLayout()
         self._recent.setSpacing(12)
+        for i in range(CARDS):
+            self._recent.setColumnStretch(i, 1)
         left.addLayout(self._recent)
         left.addSpacing(10)
         left.addLayout(
@@ -135,13 +137,15 @@ class StartPage(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
         layout.addWidget(scroll, 1)
-        area, self._column = column_panel(388)
+        area, self._column, self._foot = column_panel(388)
         layout.addWidget(area)
         self._build_column()
 
     def _scenes(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setSpacing(12)
+        for i in range(CARDS):
+            grid.setColumnStretch(i, 1)
         for i, (scene, still) in enumerate(SCENES):
             title, words = scene_words(scene)
             card = PictureCard(_still(still), title, words, _("made by the virtual camera"))
