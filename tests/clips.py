@@ -18,7 +18,7 @@ def numbered_picture(number, width=96, height=64, *, still=False):
 
 
 def encode(path, pictures, *, codec="libx264", ticks=None, base=Fraction(1, 30), options=None,
-           aspect=None, turn=None, pixel="yuv420p", sound=False, profile=None):  # fmt: skip
+           aspect=None, turn=None, pixel="yuv420p", sound=False):  # fmt: skip
     """Write pictures as a film; ticks are presentation times in the base."""
     with av.open(str(path), "w") as container:
         stream = container.add_stream(codec, rate=30, options=options or {})

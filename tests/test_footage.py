@@ -26,7 +26,7 @@ KINDS = {
     "VP9": ("a.webm", {"codec": "libvpx-vp9", "options": {"g": "12", "deadline": "realtime"}}),
     "AVI with B-frames": ("a.avi", {"codec": "mpeg4", "options": {"bf": "2", "g": "12"}}),
     "AVI H.264": ("a.avi", {"options": {"g": "12", "bf": "2"}}),
-    "GIF": ("a.gif", {"codec": "gif", "pixel": "rgb8", "base": Fraction(1, 100), "ticks": list(range(0, 176, 4))}),
+    "GIF": ("a.gif", {"codec": "gif", "pixel": "rgb8", "base": Fraction(1, 25)}),
 }  # fmt: skip
 
 

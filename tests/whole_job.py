@@ -20,10 +20,12 @@ PATIENCE_S = 25
 
 
 def x(*words):
+    """Press, move or type by a real event of the screen."""
     subprocess.run(["xdotool", *map(str, words)], check=True)
 
 
 def spot(widget, at=None):
+    """Give the place of a widget on the screen."""
     place = widget.mapToGlobal(at if at is not None else widget.rect().center())
     return place.x(), place.y()
 
@@ -34,28 +36,35 @@ def give_focus(widget):
 
 
 def click(widget, at=None):
+    """Click a widget."""
     x("mousemove", *spot(widget, at), "click", 1)
 
 
 def press_button(parent, words):
+    """Click the visible button with these words."""
     click(next(b for b in parent.findChildren(QPushButton) if b.text() == words and b.isVisible()))
 
 
 def drag(start, end):
+    """Drag from place to place of the screen."""
     middle = [(a + b) // 2 for a, b in zip(start, end, strict=True)]
-    x("mousemove", *start, "mousedown", 1, "sleep", 0.05, "mousemove", *middle, "sleep", 0.05, "mousemove", *end,
-      "sleep", 0.05, "mouseup", 1)  # fmt: skip
+    wait = ("sleep", 0.05)
+    x("mousemove", *start, "mousedown", 1, *wait, "mousemove", *middle, *wait, "mousemove", *end, *wait,
+      "mouseup", 1)  # fmt: skip
 
 
 def dialog_open():
+    """Whether a dialog is open."""
     return QApplication.activeModalWidget() is not None
 
 
 def dialog_closed():
+    """Whether no dialog is open."""
     return QApplication.activeModalWidget() is None
 
 
 def type_path(path):
+    """Type a path into the file dialog that is open."""
     dialog = QApplication.activeModalWidget()
     give_focus(dialog)
     click(next(field for field in dialog.findChildren(QLineEdit) if field.isVisible()))
@@ -65,6 +74,7 @@ def type_path(path):
 
 
 def job(window, film, truth, folder):
+    """Go from a film to a saved notebook; yields what to wait for and its words."""
     desk = window.desk
     press_button(window.start, "Choose a film…")
     yield dialog_open, "the film dialog opens"
@@ -110,22 +120,7 @@ def job(window, film, truth, folder):
             yield lambda: len(desk.body.readings) == 1 if desk.body else False, "a click makes a body"
             x("key", "ctrl+z")
             yield lambda: not desk.body or not len(desk.body.readings), "undo takes it back"
-            x(
-                "key",
-                "Home",
-                "sleep",
-                0.05,
-                "key",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-                "Right",
-            )
+            x("key", "Home", "sleep", 0.05, "key", *["Right"] * 9)
         yield lambda n=frame: desk.frame == n and view.ready(), f"frame {frame} is shown"
         x("mousemove", *on(view, (body["x_px"][frame], body["y_px"][frame])), "click", 1)
         yield (
@@ -168,13 +163,14 @@ def job(window, film, truth, folder):
 
 
 def main():
+    """Open the window and do the job, or say where it got stuck."""
     film, truth, folder = Path(sys.argv[1]), json.loads(Path(sys.argv[2]).read_text()), Path(sys.argv[3])
     app = make_application(dark=False)
     window = Window()
     window.show()
     window.activateWindow()
     steps = job(window, film, truth, folder)
-    waiting = {"for": lambda: window.isVisible(), "words": "the window shows", "since": time.monotonic()}
+    waiting = {"for": window.isVisible, "words": "the window shows", "since": time.monotonic()}
 
     def advance():
         if waiting["for"]():
