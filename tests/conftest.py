@@ -14,4 +14,5 @@ sys.path.insert(0, str(Path(__file__).parent))
 def _own_home(tmp_path_factory, monkeypatch):
     home = tmp_path_factory.mktemp("home")
     monkeypatch.setenv("HOME", str(home))
-    monkeypatch.setenv("XDG_DATA_HOME", str(home / "data"))
+    for name in ("DATA", "CONFIG", "CACHE", "STATE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))

@@ -9,4 +9,6 @@ $bin/ruff format -q --check .
 $bin/mypy -p saltus
 $bin/lint-imports --no-cache --verbose 2>&1 | tail -n 12
 [ "${1:-}" = lint ] && exit 0
-$bin/python -m pytest
+# the packages below the window first, with every road to Qt closed, then the window
+$bin/python -m pytest -p no:pytest-qt tests/qtfree
+$bin/python -m pytest tests/window

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from saltus.core.units import UnitError, parse_unit
@@ -65,6 +66,41 @@ def number(text: str) -> float:
     if not found or found[2]:
         raise WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
     return float(found[1].replace(",", ".").replace("\u2212", "-"))
+
+
+def digits(text: str) -> str:
+    """Give the number at the start of a text with the digits as typed, decimal comma included.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    str
+        With a real minus; empty when there is no number.
+    """
+    found = _NUMBER.match(text[:LONGEST])
+    return found[1].replace("-", "\u2212") if found else ""
+
+
+def last_place(text: str) -> float:
+    """Give what one step of the last digit typed is worth: 0.001 for ``1.000 m``, 1 for ``30``.
+
+    Parameters
+    ----------
+    text : str
+
+    Raises
+    ------
+    WrittenError
+        If there is no number.
+    """
+    found = _NUMBER.match(text[:LONGEST])
+    if not found:
+        raise WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
+    written = Decimal(found[1].replace(",", ".").replace("\u2212", "-"))
+    return float(Decimal(1).scaleb(int(written.as_tuple().exponent)))
 
 
 def quantity_of(text: str, wanted: Unit, *, default_unit: str, example: str) -> Written:

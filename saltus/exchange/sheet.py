@@ -15,7 +15,6 @@ from saltus.core.motion.segment import SegmentFit
 from saltus.core.statement import (
     rounded_uncertainty,
     stated,
-    stated_in,
     stated_percent,
     value_and_uncertainty,
 )
@@ -135,7 +134,7 @@ def scale_words(take: Take) -> str:
     return _("1 px = {text} mm {relative} (95 %), from a length of {length}").format(
         text=text,
         relative=relative if spread else "",
-        length=stated_in(length.value, length.U95 if length.U95_unit == length.unit else None, length.unit),
+        length=length.words,
     )
 
 

@@ -24,7 +24,7 @@ SMALL = 0.45
 """A repeat's peak change is at most this fraction of the changes beside it."""
 GOES_ON = 0.75
 """The pictures around a repeat differ at least this much, as a fraction of one step beside it."""
-FAINTEST = 5.0
+FAINTEST = 10.0
 """Peak changes below this, in grey levels, are not motion."""
 
 
@@ -67,25 +67,20 @@ class RepeatFinder:
         self._judge()
 
     def _judge(self) -> None:
-        """Look whether the step just taken ends a run of repeats."""
+        """Look whether the step just taken ends a run of repeats; the longest run that fits counts."""
         steps = list(self._steps)
-        last = steps[-1] if steps else None
-        if last is None or last.peak < FAINTEST:
+        if not steps or steps[-1].peak < FAINTEST:
             return
-        run = 0
-        while run + 1 < len(steps) and steps[-2 - run].peak <= SMALL * last.peak:
-            run += 1
-        if not 1 <= run <= LONGEST_RUN or run + 2 > len(steps):
-            return
-        before = steps[-2 - run]
-        quiet = max(step.peak for step in steps[-1 - run : -1])
-        if before.peak < FAINTEST or quiet > SMALL * min(before.peak, last.peak):
-            return
-        around = _change(self._pictures[-3 - run], self._pictures[-1])
-        if around.amount < GOES_ON * max(before.amount, last.amount):
-            return
-        first = self._count - 1 - run
-        self.repeats.extend(range(first, first + run))
+        for run in range(min(LONGEST_RUN, len(steps) - 2), 0, -1):
+            before, last = steps[-2 - run], steps[-1]
+            quiet = max(step.peak for step in steps[-1 - run : -1])
+            if before.peak < FAINTEST or quiet > SMALL * min(before.peak, last.peak):
+                continue
+            around = _change(self._pictures[-3 - run], self._pictures[-1])
+            if around.amount >= GOES_ON * max(before.amount, last.amount):
+                first = self._count - 1 - run
+                self.repeats.extend(range(first, first + run))
+                return
 
 
 def _change(before: NDArray[np.float32], after: NDArray[np.float32]) -> _Step:

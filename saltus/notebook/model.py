@@ -17,6 +17,7 @@ from pydantic import (
     model_validator,
 )
 
+from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
 from saltus.notebook.readings import Readings, readings_from_rows
 
@@ -139,6 +140,17 @@ class Typed(Part):
     U95_unit: Annotated[str, Field(max_length=40)]
     text: Annotated[str, Field(max_length=200)] = ""
     U95_text: Annotated[str, Field(max_length=200)] = ""
+
+    @property
+    def words(self) -> str:
+        """Value and uncertainty with the digits as they were typed, such as ``1.000 ± 0.001 m``."""
+        value = digits(self.text) or f"{self.value:g}"
+        spread = digits(self.U95_text) or f"{self.U95:g}"
+        if not self.U95:
+            return f"{value} {self.unit}"
+        if self.U95_unit == self.unit:
+            return f"{value} ± {spread} {self.unit}"
+        return f"{value} {self.unit} ± {spread} {self.U95_unit}"
 
 
 class Reference(Part):

@@ -113,7 +113,7 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
     area = plot.area
     painter.setFont(sans(style.tick_size))
     metrics = QFontMetricsF(painter.font())
-    marks = ticks(*plot.y_range, max(2, int(area.height() // 27)))
+    marks = ticks(*plot.y_range, max(4, int(area.height() // 27)))
     step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) or 1.0 if marks else 1.0
     for value in marks:
         y = plot.py(value)

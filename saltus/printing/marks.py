@@ -180,7 +180,7 @@ def draw_axes(
     painter.setBrush(QBrush(ON_STAGE))
     painter.setPen(QPen(HALO, 2))
     painter.drawEllipse(origin, 4, 4)
-    draw_plate(painter, at(-16, -16), "0", sans(12.5, 600))
+    draw_plate(painter, at(-24, -14), "0", sans(12.5, 600))
     if grades:
         distance, label = grades[-1]
         draw_plate(painter, at(distance, -18), label, sans(12.5, 600))

@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
-from saltus.core.statement import stated_in
+from saltus.core.coverage import NORMAL_95
 from saltus.notebook.analysis import axes_of, scale
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
@@ -35,11 +35,7 @@ def as_image(picture: NDArray[np.uint8]) -> QImage:
 def reference_text(take: Take) -> str:
     """Label of the dimension line."""
     laid = take.reference
-    if laid is None or laid.length is None:
-        return ""
-    typed = laid.length
-    same = typed.U95 if typed.U95_unit == typed.unit else None
-    return stated_in(typed.value, same, typed.unit)
+    return laid.length.words if laid is not None and laid.length is not None else ""
 
 
 def grades(take: Take, most_px: float, zoom: float) -> list[tuple[float, str]]:
@@ -97,7 +93,7 @@ def draw_readings(
         here = body.readings.at(frame)
         centre = place(here.x, here.y) if here else None
         trail = []
-        radius = max(4.0, rings * 1.96 * body.u_px)
+        radius = max(4.0, rings * NORMAL_95 * body.u_px)
         for reading in body.readings:
             if reading.frame >= frame or reading.aside:
                 continue

@@ -54,8 +54,8 @@ def _surface(disc: Disc, dx: Canvas, dy: Canvas) -> Canvas:
         rim = np.where(away > 0.88, 0.72, 1.0)
         colour = (base + nap[..., None]) * rim[..., None]
     if disc.dot_px:
-        inside = (np.hypot(dx, dy) <= disc.dot_px)[..., None]
-        colour = np.where(inside, np.float32(238), colour)
+        inside = _within(np.hypot(dx, dy), disc.dot_px)[..., None]
+        colour = colour + inside * (np.float32(238) - colour)
     return np.asarray(colour, dtype=np.float32)
 
 
@@ -86,7 +86,7 @@ def paint_disc(picture: Canvas, disc: Disc, places: NDArray[np.float64]) -> None
     for x, y in places:
         dx: Canvas = np.tile((xs - x).astype(np.float32)[None, :], (ys.size, 1))
         dy: Canvas = np.tile((ys - y).astype(np.float32)[:, None], (1, xs.size))
-        inside = (dx * dx + dy * dy <= disc.radius_px**2).astype(np.float32)
+        inside = _within(np.hypot(dx, dy), disc.radius_px)
         cover = cover + _pixel_means(inside)
         colour = colour + _pixel_means(_surface(disc, dx, dy) * inside[..., None])
         coarse_x, coarse_y = np.meshgrid(
@@ -100,6 +100,12 @@ def paint_disc(picture: Canvas, disc: Disc, places: NDArray[np.float64]) -> None
     patch *= (1 - shade / count)[..., None]
     patch *= (1 - cover / count)[..., None]
     patch += colour / count
+
+
+def _within(away: Canvas, radius_px: float) -> Canvas:
+    """How much of each subpixel lies within a radius, its edge taken as straight there."""
+    soft: Canvas = np.clip((radius_px - away) * SUBPIXELS + 0.5, 0, 1).astype(np.float32)
+    return soft
 
 
 def _pixel_means(fine: Canvas) -> Canvas:

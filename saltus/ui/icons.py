@@ -38,7 +38,7 @@ _DRAWINGS = {
     "trash": "<path d='M5 7h14M9 7V4h6v3M7 7l1 13h8l1-13M10.5 11v5.5M13.5 11v5.5'/>",
     "camera": "<rect x='3' y='7' width='12' height='11' rx='2'/><path d='m15 11 6-3v9l-6-3'/>",
     "open": "<path d='M3 19V6h6l2 2.5h8V11M3 19l3-8h15.5L19 19z'/>",
-    "page": "<path d='M6 3h12v18H6z'/>",
+    "page": "<path d='M5 3.5h10l4 4v13H5zM15 3.5v4h4'/><path d='M8 15.5c2.5 0 2.5-5 4.5-5s2 3 4 3'/><path d='M8 18h8'/>",
 }
 LOGO = (
     "<path d='M6 30c3 0 4-7 7-7s2.5 6 5 6' stroke='INK' fill='none' stroke-width='2.4'/>"

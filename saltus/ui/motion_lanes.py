@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QFontMetricsF, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
@@ -21,7 +21,7 @@ from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 from saltus.ui.theme import theme
-from saltus.ui.widgets import KEY_FOCUS
+from saltus.ui.widgets import KeyFocus
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Segment, Take
@@ -35,7 +35,7 @@ LANES = ("position", "velocity", "acceleration", "residuals")
 CHUNK_POINTS = 60
 
 
-class MotionLanes(QWidget):
+class MotionLanes(KeyFocus, QWidget):
     """The lanes of the body in hand along the axis in hand.
 
     Signals
@@ -63,7 +63,6 @@ class MotionLanes(QWidget):
         self._edge: tuple[str, str] | None = None
         self._seek = False
         self.setMouseTracking(True)
-        self._by_keys = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Position, velocity and acceleration against time"))
         self.setToolTip(_("Click a lane’s numbers to enlarge it"))
@@ -190,10 +189,6 @@ class MotionLanes(QWidget):
 
     # -- painting ------------------------------------------------------------------------------------
 
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self._by_keys = event is not None and event.reason() in KEY_FOCUS
-        self.update()
-
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("panel"))
@@ -222,10 +217,7 @@ class MotionLanes(QWidget):
         self._paint_drag(painter)
         self._paint_foot(painter)
         self._paint_cursor(painter)
-        if self.hasFocus() and self._by_keys:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+        self.paint_focus(painter, theme.colour("accent"))
 
     def _chart(self, name: str, take: Take, body: Body) -> Chart | None:
         motion, unit = body_motion(take, body), length_unit(take)

@@ -12,7 +12,7 @@ from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon, paint_logo
 from saltus.ui.theme import theme
-from saltus.ui.widgets import draw_mark
+from saltus.ui.widgets import KeyFocus, draw_mark
 
 if TYPE_CHECKING:
     from saltus.notebook.advice import Mark
@@ -33,7 +33,7 @@ def stage_title(name: str) -> str:
     }[name]
 
 
-class _Cell(QAbstractButton):
+class _Cell(KeyFocus, QAbstractButton):
     """One stage on the rail: icon, name, progress mark."""
 
     def __init__(self, name: str, tip: str) -> None:
@@ -56,10 +56,7 @@ class _Cell(QAbstractButton):
             painter.setBrush(theme.colour("card") if strong else theme.colour("accsoft"))
             painter.setPen(QPen(theme.colour("line"), 1) if strong else Qt.PenStyle.NoPen)
             painter.drawRoundedRect(box, 8, 8)
-        if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.drawRoundedRect(box, 8, 8)
+        self.paint_focus(painter, theme.colour("accent"), 8)
         if self._name == "start":
             place = QRectF(box.center().x() - 24, box.center().y() - 16, 48, 32)
             paint_logo(painter, place, theme.colour("ink"), theme.colour("cursor"))

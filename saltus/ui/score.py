@@ -10,7 +10,6 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QColor,
-    QFocusEvent,
     QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
@@ -31,7 +30,7 @@ from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 from saltus.ui.theme import theme
-from saltus.ui.widgets import KEY_FOCUS, icon_button
+from saltus.ui.widgets import KeyFocus, draw_covering, icon_button
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -79,14 +78,13 @@ def _lane_of(take: Take, body: Body) -> _Lane:
     )  # fmt: skip
 
 
-class Score(QWidget):
+class Score(KeyFocus, QWidget):
     """One time axis for all that was read of a take."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
         self._cache: QPixmap | None = None
-        self._by_keys = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Score: positions against time"))
         self.setMinimumHeight(170)
@@ -170,10 +168,6 @@ class Score(QWidget):
 
     # -- painting ------------------------------------------------------------------------------------
 
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self._by_keys = event is not None and event.reason() in KEY_FOCUS
-        self.update()
-
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         if self._cache is None:
@@ -197,10 +191,7 @@ class Score(QWidget):
         painter.setPen(QColor("#FFFFFF") if not theme.dark else theme.colour("onacc"))
         painter.setFont(font)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        if self.hasFocus() and self._by_keys:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+        self.paint_focus(painter, theme.colour("accent"))
 
     def _drawn(self) -> QPixmap:
         ratio = self.devicePixelRatioF()
@@ -252,10 +243,7 @@ class Score(QWidget):
             if shown:
                 t = self._span()[1] * (i + 0.5) / room
                 frame = shown[int(np.argmin([abs(times[n] - t) for n in shown]))]
-                image = thumbs[frame]
-                wide = image.height() * box.width() / box.height()
-                source = QRectF((image.width() - wide) / 2, 0, wide, image.height())
-                painter.drawImage(box, image, source)
+                draw_covering(painter, box, thumbs[frame])
         dots = theme.colour("ink2")
         if len(times) <= 400:
             painter.setPen(QPen(dots, 1))

@@ -32,6 +32,15 @@ def open_demo(desk: Desk, name: str, then: Callable[[], None]) -> None:
     desk.run(_("Preparing the demo"), lambda _report: demo_notebook(name), ready)
 
 
+def scene_words(name: str) -> tuple[str, str]:
+    """Title and sentence of a scene of the virtual camera."""
+    return {
+        "incline": (_("Felt puck"), _("slides down a tilted drawing board")),
+        "free-fall": (_("Steel ball"), _("falls past a rod")),
+        "pendulum": (_("Brass bob"), _("swings on a thread")),
+    }[name]
+
+
 def setting_words(key: str) -> str:
     """Words for a setting of a scene."""
     words = {

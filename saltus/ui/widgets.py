@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFocusEvent, QImage, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -35,6 +35,41 @@ KEY_FOCUS = (
     Qt.FocusReason.ShortcutFocusReason,
 )
 """Ways the keyboard brings focus: then it is outlined. A click needs no outline to say where it went."""
+_MORE_PIXELS = 2.0
+
+
+class KeyFocus:
+    """Mixin for widgets that paint themselves: remembers whether the keyboard brought the focus."""
+
+    by_keys = False
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)  # type: ignore[misc]
+        self.by_keys = event is not None and event.reason() in KEY_FOCUS
+
+    def paint_focus(self, painter: QPainter, colour: QColor, radius: float = 0) -> None:
+        """Outline the widget when the keyboard brought the focus here."""
+        if not (self.by_keys and self.hasFocus()):  # type: ignore[attr-defined]
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 2))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), radius, radius)  # type: ignore[attr-defined]
+
+
+def draw_covering(painter: QPainter, box: QRectF, image: QImage) -> None:
+    """Fill a box with the middle of a picture, made smaller without jagged edges."""
+    if image.isNull() or box.isEmpty():
+        return
+    size = (box.size() * _MORE_PIXELS).toSize()
+    whole = QSize(image.width(), image.height()).scaled(size, Qt.AspectRatioMode.KeepAspectRatioByExpanding)
+    if whole.width() < image.width():
+        image = image.scaled(
+            whole, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+    zoom = min(image.width() / box.width(), image.height() / box.height())
+    source = QRectF(0, 0, box.width() * zoom, box.height() * zoom)
+    source.moveCenter(QRectF(image.rect()).center())
+    painter.drawImage(box, image, source)
 
 
 def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
@@ -181,7 +216,7 @@ def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
     panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
     panel.setFixedWidth(width)
     whole = QVBoxLayout(panel)
-    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setContentsMargins(1, 0, 0, 0)  # leaves the hairline at its left
     whole.setSpacing(0)
     whole.addWidget(area, 1)
     foot = QVBoxLayout()

@@ -92,6 +92,7 @@ class Window(QMainWindow):
             "findings": self.findings,
         }
         self.film.wanted.connect(self.go_to)
+        self.film.simulationWanted.connect(self._simulate)
         start = self.start
         start.openNotebook.connect(self.open_path)
         start.askNotebook.connect(self.open_notebook)
@@ -155,9 +156,8 @@ class Window(QMainWindow):
         self._stack.setCurrentWidget(self._stages[name])
         self.rail.show_stage(name)
         self._refresh()
-        focus = {"scale": self.scale.view, "read": self.read.view, "motion": self.motion.lanes}.get(name)
-        if focus is not None:
-            focus.setFocus(Qt.FocusReason.OtherFocusReason)
+        places = {"scale": self.scale.view, "read": self.read.view, "motion": self.motion.lanes}
+        places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _next_part(self) -> None:
         """F6 moves between picture, score and column."""

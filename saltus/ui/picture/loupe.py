@@ -9,6 +9,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.printing.marks import ON_STAGE, draw_plate, draw_ring
@@ -16,11 +17,21 @@ from saltus.printing.tokens import look
 from saltus.ui.theme import theme
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from PyQt6.QtGui import QImage
+
     from saltus.ui.picture.view import PictureView
 
 
 class Loupe(QWidget):
-    """Shows the surroundings of a place of the picture, nearest neighbour."""
+    """Shows the surroundings of a place of the picture, nearest neighbour.
+
+    Attributes
+    ----------
+    resting : callable
+        Gives the places to show side by side while the pointer is elsewhere.
+    """
 
     def __init__(self, view: PictureView) -> None:
         super().__init__()
@@ -29,6 +40,7 @@ class Loupe(QWidget):
         self._fixed: QPointF | None = None
         self.factor = 8
         self.rings = True
+        self.resting: Callable[[], list[QPointF]] = list
         self.setFixedHeight(178)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(_("Loupe"))
@@ -69,6 +81,10 @@ class Loupe(QWidget):
         reading = body.readings.at(self._view.desk.frame) if body and self.rings else None
         return QPointF(reading.x, reading.y) if reading else None
 
+    def _places(self) -> list[QPointF]:
+        at = self.centre()
+        return [at] if at is not None else self.resting()
+
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -76,42 +92,48 @@ class Loupe(QWidget):
         shape.addRoundedRect(QRectF(self.rect()), 6, 6)
         painter.setClipPath(shape)
         painter.fillRect(self.rect(), theme.colour("stage"))
-        image, at = self._view.image(), self.centre()
-        if image is None or at is None:
+        image, places = self._view.image(), self._places()
+        if image is None or not places:
             painter.setPen(ON_STAGE)
             painter.setFont(sans(13))
             box = QRectF(self.rect()).adjusted(24, 0, -24, 0)
             words = _("Move over the picture to see its pixels.")
             painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
             return
-        f = self.factor
-        wide, high = math.ceil(self.width() / f) + 2, math.ceil(self.height() / f) + 2
+        wide = self.width() / len(places)
+        for i, at in enumerate(places):
+            box = QRectF(i * wide, 0, wide - (2 if i + 1 < len(places) else 0), self.height())
+            painter.setClipPath(shape)
+            painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+            self._paint_around(painter, box, image, at)
+        painter.setClipPath(shape)
+        draw_plate(painter, QPointF(8, 18), f"{self.factor}×", sans(13, 600), "left")
+
+    def _paint_around(self, painter: QPainter, box: QRectF, image: QImage, at: QPointF) -> None:
+        """Pixels around a place as squares, with lines through the place itself."""
+        f, middle = self.factor, box.center()
+
+        def spot(x: float, y: float) -> QPointF:
+            return QPointF(middle.x() + (x - at.x()) * f, middle.y() + (y - at.y()) * f)
+
+        wide, high = math.ceil(box.width() / f) + 2, math.ceil(box.height() / f) + 2
         left, top = math.floor(at.x() - wide / 2), math.floor(at.y() - high / 2)
-        part = image.copy(left, top, wide, high)
-        corner = QPointF(
-            self._px(left - 0.5, at.x(), self.width()), self._px(top - 0.5, at.y(), self.height())
+        corner = spot(left - 0.5, top - 0.5)
+        painter.drawImage(
+            QRectF(corner.x(), corner.y(), wide * f, high * f), image.copy(left, top, wide, high)
         )
-        painter.drawImage(QRectF(corner.x(), corner.y(), wide * f, high * f), part)
-        middle = QPointF(self.width() / 2, self.height() / 2)
         for colour, width in ((QColor(12, 16, 16, 120), 3), (QColor(255, 255, 255, 150), 1)):
             painter.setPen(QPen(colour, width))
-            painter.drawLine(QLineF(middle.x(), 0, middle.x(), self.height()))
-            painter.drawLine(QLineF(0, middle.y(), self.width(), middle.y()))
+            painter.drawLine(QLineF(middle.x(), 0, middle.x(), box.height()))
+            painter.drawLine(QLineF(box.left(), middle.y(), box.right(), middle.y()))
         if self.rings:
-            self._paint_rings(painter, at)
-        draw_plate(painter, QPointF(8, 18), f"{f}×", sans(13, 600), "left")
+            self._paint_rings(painter, spot)
 
-    def _px(self, value: float, centre: float, size: int) -> float:
-        return (value - centre) * self.factor + size / 2
-
-    def _paint_rings(self, painter: QPainter, at: QPointF) -> None:
+    def _paint_rings(self, painter: QPainter, spot: Callable[[float, float], QPointF]) -> None:
         """Readings of this frame at true size: the ring's radius is the 95 % uncertainty."""
         take = self._view.desk.take
         for body in take.bodies if take else ():
             reading = body.readings.at(self._view.desk.frame)
             if reading is not None:
-                centre = QPointF(
-                    self._px(reading.x, at.x(), self.width()), self._px(reading.y, at.y(), self.height())
-                )
-                radius = 1.96 * (reading.u or body.u_px) * self.factor
-                draw_ring(painter, centre, radius, QColor(look(body.look).stage))
+                radius = NORMAL_95 * (reading.u or body.u_px) * self.factor
+                draw_ring(painter, spot(reading.x, reading.y), radius, QColor(look(body.look).stage))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
@@ -14,7 +14,7 @@ from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
 from saltus.ui.icons import icon
 from saltus.ui.theme import theme
-from saltus.ui.widgets import KEY_FOCUS
+from saltus.ui.widgets import KeyFocus
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -37,7 +37,7 @@ class PictureTool(Protocol):
     def cursor(self, at: QPointF) -> Qt.CursorShape: ...
 
 
-class PictureView(QWidget):
+class PictureView(KeyFocus, QWidget):
     """Shows the frame in hand.
 
     Signals
@@ -59,7 +59,6 @@ class PictureView(QWidget):
         self.foot_words = ""
         self.tool = tool(self)
         self.setMouseTracking(True)
-        self._by_keys = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Film picture"))
         self.setMinimumSize(320, 220)
@@ -232,10 +231,6 @@ class PictureView(QWidget):
         self.desk.go_to_frame(targets[Qt.Key(event.key())])
         return True
 
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self._by_keys = event is not None and event.reason() in KEY_FOCUS
-        self.update()
-
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("stage"))
@@ -256,10 +251,7 @@ class PictureView(QWidget):
             self._say(painter, problem)
         self.tool.paint(painter)
         self._foot(painter)
-        if self.hasFocus() and self._by_keys:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(ON_STAGE, 2))
-            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+        self.paint_focus(painter, ON_STAGE)
 
     def _say(self, painter: QPainter, words: str) -> None:
         box = QRectF(self.rect()).adjusted(60, 60, -60, -60)

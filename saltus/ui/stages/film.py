@@ -7,8 +7,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPen
-from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtGui import QCursor, QKeyEvent, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFileDialog,
+    QHBoxLayout,
+    QMenu,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.units import ONE
@@ -19,7 +27,9 @@ from saltus.exchange.time_base import findings, headline_finding
 from saltus.notebook.analysis import clock_of, frame_times, rhythm
 from saltus.notebook.edits import takes as edits
 from saltus.printing.fonts import sans
+from saltus.simulate.scenes import SCENES
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
+from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
     Card,
@@ -30,6 +40,7 @@ from saltus.ui.widgets import (
     button,
     clear_layout,
     column_panel,
+    draw_covering,
     draw_mark,
     label,
     row,
@@ -46,6 +57,7 @@ class TakeStrip(QAbstractButton):
     """One take: five frames, its facts, its spacing line, the first finding in a sentence."""
 
     opened = pyqtSignal()
+    neighbourWanted = pyqtSignal(int)
 
     def __init__(self, desk: Desk, take: Take) -> None:
         super().__init__()
@@ -66,6 +78,8 @@ class TakeStrip(QAbstractButton):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.opened.emit()
+        elif event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.neighbourWanted.emit(1 if event.key() == Qt.Key.Key_Down else -1)
         else:
             super().keyPressEvent(event)
 
@@ -108,12 +122,7 @@ class TakeStrip(QAbstractButton):
             )
             if thumbs:
                 nearest = int(np.argmin([abs(n - (0.1 + 0.2 * i) * last) for n in thumbs]))
-                image = list(thumbs.values())[nearest]
-                high = image.width() * cell.height() / cell.width()
-                source = QRectF(
-                    0, max((image.height() - high) / 2, 0), image.width(), min(high, image.height())
-                )
-                painter.drawImage(cell, image, source)
+                draw_covering(painter, cell, list(thumbs.values())[nearest])
 
     def _facts(self, painter: QPainter, box: QRectF) -> None:
         take, beat = self._take, rhythm(self._take)
@@ -161,6 +170,7 @@ class FilmStage(QWidget):
     """The wall of takes and the facts of the one in hand."""
 
     wanted = pyqtSignal(str)
+    simulationWanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -173,6 +183,7 @@ class FilmStage(QWidget):
         wall.setSpacing(8)
         self._count = label("", "note")
         head = row(label(_("Takes"), "title"), self._count,
+                   button(_("Film a simulated run…"), self._ask_scene),
                    button(_("Folder of pictures…"), self.open_pictures),
                    button(_("Open a film…"), self.open_film, "main"), stretch=2)  # fmt: skip
         wall.addLayout(head)
@@ -252,6 +263,23 @@ class FilmStage(QWidget):
         if found is not None:
             self._desk.open_film(*found)
 
+    def _ask_scene(self) -> None:
+        """Ask which scene the virtual camera shall film."""
+        menu = QMenu(self)
+        for scene in SCENES:
+            title, words = scene_words(scene)
+            menu.addAction(f"{title} {words}").triggered.connect(  # type: ignore[union-attr]
+                lambda _on, s=scene: self.simulationWanted.emit(s)
+            )
+        menu.exec(QCursor.pos())
+
+    def _go_along(self, step: int) -> None:
+        """Take the next or previous take in hand, and keep the focus on its strip."""
+        ids = [t.id for t in self._desk.notebook.takes]
+        at = ids.index(self._desk.take_id) + step if self._desk.take_id in ids else 0
+        if 0 <= at < len(ids):
+            self._desk.go_to_take(ids[at])
+
     def _rename(self, name: str) -> None:
         take = self._desk.take
         if take is not None and name.strip():
@@ -329,6 +357,7 @@ class FilmStage(QWidget):
             strip.setChecked(take.id == desk.take_id)
             strip.clicked.connect(lambda _on, t=take.id: desk.go_to_take(t))
             strip.opened.connect(lambda t=take: self.wanted.emit("read" if t.reference else "scale"))
+            strip.neighbourWanted.connect(self._go_along)
             self._strips.addWidget(strip)
             if had_focus and take.id == desk.take_id:
                 strip.setFocus()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter
+from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.motion.models import MODELS, model_title
@@ -92,6 +92,29 @@ class StrobeStrip(QWidget):
         draw_plate(painter, QPointF(10, 18), _("all readings, seen from the camera"), sans(12.5), "left")
 
 
+class ModelGlyph(QWidget):
+    """Position against time of a model, as a small drawing."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self._name = name
+        self.setFixedSize(30, 30)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def paintEvent(self, event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.colour("ink2"), 1.8))
+        path = QPainterPath(QPointF(3, 15 if self._name == "rest" else 26))
+        if self._name == "rest":
+            path.lineTo(27, 15)
+        elif self._name == "constant-velocity":
+            path.lineTo(27, 4)
+        else:
+            path.quadTo(17, 26, 27, 4)
+        painter.drawPath(path)
+
+
 class ModelCard(QWidget):
     """One model: name, equation, and whether it fits."""
 
@@ -104,9 +127,13 @@ class ModelCard(QWidget):
         self._button.setCheckable(True)
         self._button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFixedHeight(58)
-        inner = QVBoxLayout(self._button)
-        inner.setContentsMargins(12, 4, 12, 4)
+        across = QHBoxLayout(self._button)
+        across.setContentsMargins(10, 4, 12, 4)
+        across.setSpacing(10)
+        across.addWidget(ModelGlyph(name))
+        inner = QVBoxLayout()
         inner.setSpacing(0)
+        across.addLayout(inner, 1)
         self._verdict = label()
         self._equation = rich()
         self._name = label(model_title(name))

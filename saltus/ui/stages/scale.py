@@ -13,7 +13,7 @@ from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import stated_percent, value_and_uncertainty
 from saltus.core.units import METRE, PIXEL, RADIAN
 from saltus.core.wording import _
-from saltus.core.written import WrittenError, quantity_of
+from saltus.core.written import Written, WrittenError, last_place, quantity_of
 from saltus.exchange.time_base import headline_finding, spacing_chart
 from saltus.notebook.analysis import scale, scale_problem
 from saltus.notebook.edits import scale as edits
@@ -26,6 +26,10 @@ from saltus.ui.widgets import Card, Field, NextCard, button, clear_layout, colum
 
 if TYPE_CHECKING:
     from saltus.ui.desk import Desk
+
+
+WORTH_STATING = 0.02
+"""A last digit worth more than this part of the length was not meant to say how well it is known."""
 
 
 class ScaleStage(QWidget):
@@ -127,6 +131,7 @@ class ScaleStage(QWidget):
     def _build_column(self) -> None:
         self.loupe = Loupe(self.view)
         self.loupe.rings = False
+        self.loupe.resting = self._ends
         self.loupe.setFixedHeight(150)
         self._column.addWidget(self.loupe)
         card = Card(padding=10)
@@ -134,13 +139,13 @@ class ScaleStage(QWidget):
         self._remove = button(_("Remove"), self._remove_reference, "link")
         card.column.addLayout(row(label(_("Reference length"), "heading"), self._remove, stretch=1))
         card.add(self._laid)
-        self.length = Field(_("Length"), 120)
+        self.length = Field(_("Length"), 106)
         self.length.setPlaceholderText(_("1.000 m"))
         self.length.entered.connect(lambda _text: self._type_length())
-        self.spread = Field(_("Uncertainty, 95 %"), 120)
+        self.spread = Field(_("Uncertainty, 95 %"), 106)
         self.spread.setPlaceholderText(_("0.001 m"))
         self.spread.entered.connect(lambda _text: self._type_length())
-        self.ends = Field(_("Placing an end, standard uncertainty"), 120)
+        self.ends = Field(_("Placing an end, standard uncertainty"), 106)
         self.ends.entered.connect(self._type_ends)
         for words, field, note in (
             (_("Length"), self.length, _("typed")),
@@ -169,6 +174,12 @@ class ScaleStage(QWidget):
         self._column.addWidget(keys)
         self._column.addStretch(1)
 
+    def _ends(self) -> list[QPointF]:
+        """The two ends of the reference length, to be checked side by side."""
+        take = self._desk.take
+        laid = take.reference if take is not None else None
+        return [QPointF(*laid.start), QPointF(*laid.end)] if laid is not None else []
+
     # -- edits ---------------------------------------------------------------------------------------
 
     def _remove_reference(self) -> None:
@@ -192,7 +203,7 @@ class ScaleStage(QWidget):
             if not length.si > 0:
                 raise WrittenError(_("The reference length must be longer than zero."))
             field = self.spread
-            text = self.spread.text().strip() or "0"
+            text = self.spread.text().strip() or self._from_last_digit(length)
             spread = quantity_of(text, METRE, default_unit=length.unit_text, example="0.001 m")
             if spread.si < 0 or spread.si > length.si:
                 raise WrittenError(_("The uncertainty must lie between zero and the length itself."))
@@ -208,13 +219,18 @@ class ScaleStage(QWidget):
             U95=spread.value,
             U95_unit=spread.unit_text,
             text=self.length.text().strip(),
-            U95_text=self.spread.text().strip(),
+            U95_text=text,
         )
         if take.reference is None:
             self._desk.said.emit(_("Lay the reference length over the picture first."), "note")
             return
         notebook = edits.set_reference_length(self._desk.notebook, take.id, typed)
         self._desk.edit(_("type the reference length"), notebook)
+
+    def _from_last_digit(self, length: Written) -> str:
+        """One step of the last digit typed, where that says how well the length was read; else nothing."""
+        step = last_place(self.length.text())
+        return f"{step:g} {length.unit_text}" if step <= WORTH_STATING * length.value else "0"
 
     def _type_ends(self, text: str) -> None:
         take = self._desk.take
@@ -347,6 +363,8 @@ class ScaleStage(QWidget):
                      "let go at the other.")  # fmt: skip
         if take.reference.length is None:
             return _("Type how long it is, with its unit, and how well you know it.")
+        if not take.reference.length.U95:
+            return _("State how well you know this length: until then it counts as exact.")
         if take.axes is None:
             return _(
                 "Choose the axes tool and click where zero shall be. Then drag the end of x along the motion."

@@ -13,24 +13,12 @@ from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon
 from saltus.ui.opening import DropArea
 from saltus.ui.recent import recent_notebooks
+from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
-from saltus.ui.widgets import Card, button, clear_layout, column_panel, label, row
+from saltus.ui.widgets import Card, button, clear_layout, column_panel, draw_covering, label, row
 
 CARDS = 3
-SCENES = (
-    ("incline", "felt-puck"),
-    ("free-fall", "steel-ball"),
-    ("pendulum", "brass-bob"),
-)
-
-
-def scene_words(name: str) -> tuple[str, str]:
-    """Title and sentence of a scene of the virtual camera."""
-    return {
-        "incline": (_("Felt puck"), _("slides down a tilted drawing board")),
-        "free-fall": (_("Steel ball"), _("falls past a rod")),
-        "pendulum": (_("Brass bob"), _("swings on a thread")),
-    }[name]
+STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
 
 
 class PictureCard(QAbstractButton):
@@ -61,13 +49,7 @@ class PictureCard(QAbstractButton):
         painter.drawRoundedRect(box, 8, 8)
         top = QRectF(box.left() + 1, box.top() + 1, box.width() - 2, 132)
         if self._picture is not None and not self._picture.isNull():
-            high = self._picture.width() * top.height() / top.width()
-            offset = max(0.0, (self._picture.height() - high) / 2)
-            painter.drawImage(
-                top,
-                self._picture,
-                QRectF(0, offset, self._picture.width(), min(high, self._picture.height())),
-            )
+            draw_covering(painter, top, self._picture)
         else:
             middle = top.center()
             box_of_icon = QRectF(middle.x() - 26, middle.y() - 26, 52, 52)
@@ -146,7 +128,7 @@ class StartPage(QWidget):
         grid.setSpacing(12)
         for i in range(CARDS):
             grid.setColumnStretch(i, 1)
-        for i, (scene, still) in enumerate(SCENES):
+        for i, (scene, still) in enumerate(STILLS.items()):
             title, words = scene_words(scene)
             card = PictureCard(_still(still), title, words, _("made by the virtual camera"))
             card.clicked.connect(lambda _on, s=scene: self.simulate.emit(s))
