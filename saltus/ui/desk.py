@@ -311,6 +311,9 @@ class Desk(QObject):
             self._thread.want(Wish(self.take, self.folder, self.frame))
 
     def _picture(self, take_id: str, frame: int, image: QImage) -> None:
+        wanted = (self.take_id, self.frame)
+        if (take_id, frame) != wanted and self.shown is not None and self.shown[:2] == wanted:
+            return  # late, and what is wanted is on screen already
         self.shown = (take_id, frame, image)
         self.film_problems.pop(take_id, None)
         self.pictureArrived.emit(take_id, frame, image)

@@ -162,7 +162,7 @@ class Window(QMainWindow):
     def _next_part(self) -> None:
         """F6 moves between picture, score and column."""
         parts = {
-            "read": [self.read.view, self.read.score, self.read._typed["x"]],  # noqa: SLF001
+            "read": self.read.parts(),
             "scale": [self.scale.view, self.scale.length],
             "motion": [self.motion.lanes, self.motion._axis],  # noqa: SLF001
         }.get(self.stage)

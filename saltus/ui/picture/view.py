@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Protocol
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
@@ -19,7 +19,7 @@ from saltus.ui.widgets import KeyFocus
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from PyQt6.QtGui import QColor, QImage
+    from PyQt6.QtGui import QColor, QFocusEvent, QImage
 
     from saltus.ui.desk import Desk
 
@@ -56,6 +56,7 @@ class PictureView(KeyFocus, QWidget):
         self._centre = QPointF()
         self._pan_from: QPointF | None = None
         self.panning = False
+        self._let_go = False
         self.foot_words = ""
         self.tool = tool(self)
         self.setMouseTracking(True)
@@ -199,7 +200,24 @@ class PictureView(KeyFocus, QWidget):
             factor = 1.25 ** (event.angleDelta().y() / 120)
             self.set_zoom(self.zoom() * factor, event.position())
 
+    def event(self, event: QEvent | None) -> bool:
+        """Let the tool have Tab before Qt moves the focus with it."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            tab = event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+            if tab and not self._let_go and self.tool.key(event):
+                self.update()
+                return True
+        return super().event(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self._let_go = False
+        super().focusOutEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            # from now on Tab leaves the picture, until it is entered again
+            self._let_go = True
+            return
         if event is None or self.tool.key(event) or self._step(event):
             self.update()
             return

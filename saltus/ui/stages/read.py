@@ -168,8 +168,8 @@ class ReadStage(QWidget):
         self._column.addWidget(coordinates)
         self._bodies = QVBoxLayout()
         self._bodies.setSpacing(4)
-        add = button(_("+ Add body"), self.add_body, "link")
-        self._column.addLayout(row(label(_("Bodies"), "heading"), add, stretch=1))
+        self._add = button(_("+ Add body"), self.add_body, "link")
+        self._column.addLayout(row(label(_("Bodies"), "heading"), self._add, stretch=1))
         self._column.addLayout(self._bodies)
         self._count = label("", "note")
         self._column.addLayout(row(label(_("Frames read"), "heading"), self._count, stretch=1))
@@ -186,6 +186,11 @@ class ReadStage(QWidget):
         words.setStyleSheet("font-size: 12.5px")
         self._column.addWidget(words)
         self._column.addStretch(1)
+
+    def parts(self) -> list[QWidget]:
+        """Picture, score and column, for moving between them by F6."""
+        typed = self._typed["x"]
+        return [self.view, self.score, typed if typed.isEnabled() else self._add]
 
     # -- what the column does ------------------------------------------------------------------------
 

@@ -1,0 +1,116 @@
+"""The real window without a display; a test fails on leaked threads and timers and on Qt's warnings."""
+
+import gc
+
+import made
+import pytest
+from clips import encode, numbered_picture
+from PyQt6 import sip
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThread, QTimer, QtMsgType
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from saltus.footage.opening import facts_of
+from saltus.notebook.films import reference
+from saltus.notebook.model import Notebook, TakeFacts
+from saltus.ui.app import make_application
+from saltus.ui.window import Window
+
+# the offscreen platform has no window manager to tell size hints or activation to
+OF_THE_PLATFORM = ("This plugin does not support", "propagateSizeHints", "raise()")
+
+
+def alive(kind):
+    """Objects of a Qt class that still exist."""
+    return [o for o in gc.get_objects() if isinstance(o, kind) and not sip.isdeleted(o)]
+
+
+@pytest.fixture(autouse=True)
+def _clean(qtlog):
+    yield
+    said = [r for r in qtlog.records if r.type != QtMsgType.QtDebugMsg
+            and not any(word in r.message for word in OF_THE_PLATFORM)]  # fmt: skip
+    assert not said, [r.message for r in said]
+
+
+@pytest.fixture
+def window(qtbot):
+    """The window, shown; at the end it is closed and nothing may go on running."""
+    make_application(dark=False)
+    made_window = Window()
+    made_window.resize(1280, 800)
+    made_window.show()
+    qtbot.waitExposed(made_window)
+    yield made_window
+    made_window.desk.start(Notebook())
+    made_window.close()
+    qtbot.wait(1)
+    assert not [t for t in alive(QThread) if t.isRunning()]
+    timers = [t for t in alive(QTimer) if t.isActive() and t.parent() is None]
+    assert not timers
+    made_window.deleteLater()
+
+
+@pytest.fixture
+def clip(tmp_path):
+    """A film of 30 numbered pictures, 320 × 180 px, in one long group with B-frames."""
+    path = tmp_path / "run.mp4"
+    encode(
+        path, [numbered_picture(i, 320, 180) for i in range(30)], options={"g": "250", "bf": "3", "crf": "12"}
+    )
+    return path
+
+
+@pytest.fixture
+def shown(window, clip, qtbot):
+    """The window with a notebook of one take of the clip, nothing measured yet."""
+    notebook, take_id = made.with_film(Notebook(title="Workshop"))
+    take = notebook.take(take_id).but(film=reference(clip), facts=TakeFacts.of(facts_of(clip)))
+    window.desk.start(notebook.but(takes=(take,)), clip.with_name("n.saltus"))
+    window.go_to("read")
+    qtbot.waitUntil(window.read.view.ready)
+    return window
+
+
+@pytest.fixture
+def click(qtbot):
+    """Click, or drag from place to place, on a picture view in picture coordinates."""
+
+    def act(view, *places):
+        spots = []
+        for x, y in places:
+            at = view.place(x, y)
+            spots.append(QPoint(round(at.x()), round(at.y())))
+        qtbot.mouseMove(view, spots[0])
+        qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=spots[0])
+        for spot in spots[1:]:
+            drag_to(view, spot)
+        qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=spots[-1])
+
+    return act
+
+
+def drag_to(widget, spot):
+    """Move the pointer with the left button held."""
+    at = QPointF(spot)
+    moved = QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), Qt.MouseButton.NoButton,
+                        Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    QApplication.sendEvent(widget, moved)
+
+
+@pytest.fixture
+def answer(monkeypatch):
+    """Answer the question whether to keep changes, with the words of a button."""
+    asked = []
+
+    def choose(words):
+        def exec_(box):
+            asked.append(box.text())
+            button = next(b for b in box.buttons() if b.text() == words)
+            button.click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", exec_)
+        return asked
+
+    return choose
