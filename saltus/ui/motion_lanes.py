@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
 LEFT = 62
 GRAB = 6
+HEAD = 12
 SEGMENTS_HIGH = 30
 FOOT = 24
 LANES = ("position", "velocity", "acceleration", "residuals")
@@ -150,8 +151,12 @@ class MotionLanes(KeyFocus, QWidget):
                     self.segmentClicked.emit(segment.id)
             return
         plot = self._plots.get("position")
+        # the cursor is taken at its head, so that a drag beside it still chooses a segment
         self._seek = (
-            plot is not None and abs(at.x() - plot.px(self._desk.time())) <= GRAB and self._edge is None
+            plot is not None
+            and at.y() <= HEAD
+            and abs(at.x() - plot.px(self._desk.time())) <= 2 * GRAB
+            and self._edge is None
         )
         self._from = self._to = at.x()
 

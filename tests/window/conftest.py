@@ -62,11 +62,17 @@ def clip(tmp_path):
 
 
 @pytest.fixture
-def shown(window, clip, qtbot):
-    """The window with a notebook of one take of the clip, nothing measured yet."""
+def clip_notebook(clip):
+    """A notebook of one take of the clip, nothing measured yet."""
     notebook, take_id = made.with_film(Notebook(title="Workshop"))
     take = notebook.take(take_id).but(film=reference(clip), facts=TakeFacts.of(facts_of(clip)))
-    window.desk.start(notebook.but(takes=(take,)), clip.with_name("n.saltus"))
+    return notebook.but(takes=(take,))
+
+
+@pytest.fixture
+def shown(window, clip, clip_notebook, qtbot):
+    """The window on the Read stage with the notebook of the clip."""
+    window.desk.start(clip_notebook, clip.with_name("n.saltus"))
     window.go_to("read")
     qtbot.waitUntil(window.read.view.ready)
     return window

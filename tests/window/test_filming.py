@@ -1,0 +1,219 @@
+"""Film: opening of films and folders, what is broken, what is missing, the virtual camera as a source."""
+
+import json
+import threading
+
+import cv2
+import made
+import pytest
+from clips import encode, numbered_picture
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel
+
+from saltus.notebook.model import Notebook
+from saltus.ui.simulated import SceneDialog
+from saltus.ui.stages.film import TakeStrip
+
+KEY = Qt.Key
+
+
+def drop(window, *paths):
+    """Drop files on the window."""
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+                       Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    window.dropEvent(event)
+
+
+def test_films_are_dropped_and_stand_as_strips(window, clip, tmp_path, qtbot):
+    """Every dropped film becomes a take with its facts in words; undo takes it out again."""
+    encode(tmp_path / "gap.mkv", [numbered_picture(i) for i in range(20)], ticks=[*range(9), *range(13, 24)])
+    drop(window, clip, tmp_path / "gap.mkv")
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 2)
+    assert window.stage == "film"
+    strips = window.film.findChildren(TakeStrip)
+    shown = {s.accessibleName() for s in strips if not s.isHidden()}
+    assert "run: Even spacing: 33.33 ms." in shown
+    assert any("4 frames are missing after" in name for name in shown)
+    window.desk.undo()
+    assert len(window.desk.notebook.takes) == 1
+    window.desk.redo()
+    assert len(window.desk.notebook.takes) == 2
+
+
+def test_a_folder_of_pictures_asks_for_its_rate(window, tmp_path, qtbot, monkeypatch):
+    """The rate is asked for; without an answer nothing is opened."""
+    folder = tmp_path / "shots"
+    folder.mkdir()
+    for i in range(5):
+        cv2.imwrite(str(folder / f"s{i:03}.png"), numbered_picture(i))
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_a, **_k: (0.0, False))
+    drop(window, folder)
+    qtbot.wait(30)
+    assert window.desk.notebook.takes == ()
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_a, **_k: (50.0, True))
+    drop(window, folder)
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
+    window.go_to("read")
+    qtbot.waitUntil(window.read.view.ready)
+    assert window.desk.take.facts.time_base == "1/50"
+
+
+@pytest.mark.parametrize("kind", ["empty.mp4", "words.mp4", "nothing"])
+def test_broken_films_leave_the_notebook_as_it_was(shown, tmp_path, qtbot, kind):
+    """One sentence that names the file; takes, readings and undo are untouched."""
+    before = shown.desk.notebook
+    path = tmp_path / kind
+    if kind == "empty.mp4":
+        path.touch()
+    elif kind == "words.mp4":
+        path.write_bytes(b"no film at all " * 400)
+    shown.desk.open_film(path)
+    qtbot.waitUntil(lambda: kind in shown.messages.text())
+    qtbot.waitUntil(lambda: not shown.desk._tasks)
+    assert shown.desk.notebook is before
+    assert shown.messages.isVisible()
+
+
+def test_a_missing_film_is_shown_where_it_is(window, clip_notebook, clip, tmp_path, qtbot, monkeypatch):
+    """Without its film the take keeps its numbers and says what to do; another film is refused, the right one taken."""
+    shown, desk = window, window.desk
+    away = tmp_path / "elsewhere"
+    away.mkdir()
+    clip.rename(away / "moved.mp4")
+    desk.start(clip_notebook, tmp_path / "n.saltus")
+    shown.go_to("film")
+    qtbot.waitUntil(lambda: desk.take_id in desk.film_problems)
+    shown.film.refresh()
+    assert "is not here" in shown.film.next.text()
+    assert shown.film._find.isVisible()
+    encode(tmp_path / "other.mp4", [numbered_picture(i) for i in range(5)])
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(tmp_path / "other.mp4"), ""))
+    shown.film._find_film()
+    assert "not the film that was measured" in shown.messages.text()
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(away / "moved.mp4"), ""))
+    shown.film._find_film()
+    qtbot.waitUntil(shown.read.view.ready)
+    assert desk.film_problems == {}
+
+
+def test_takes_are_named_clocked_and_removed(shown):
+    """Name, capture rate and its uncertainty are typed; wrong ones are marked; removal can be undone."""
+    shown.go_to("film")
+    stage, desk = shown.film, shown.desk
+    stage._name.setText("Morning run")
+    stage._name.editingFinished.emit()
+    assert desk.take.name == "Morning run"
+    for text, rate in (("240", 240.0), ("59,94", 59.94), ("", None)):
+        stage._capture.setText(text)
+        stage._capture.editingFinished.emit()
+        assert desk.take.capture_rate == rate
+    stage._rate_U.setText("0.5 %")
+    stage._rate_U.editingFinished.emit()
+    assert desk.take.clock_U95_percent == 0.5
+    for wrong in ("fast", "-3", "0"):
+        stage._capture.setText(wrong)
+        stage._capture.editingFinished.emit()
+        assert stage._capture.property("wrong") == "true"
+        assert desk.take.capture_rate is None
+    stage._remove()
+    assert desk.take is None
+    assert "Undo brings it back" in shown.messages.text()
+    desk.undo()
+    assert desk.take.name == "Morning run"
+
+
+def test_strips_by_keyboard(window, qtbot):
+    """Up and down go between takes, Enter opens the one in hand where its work goes on."""
+    notebook, _take = made.with_film(Notebook())
+    notebook, second = made.with_film(notebook)
+    window.desk.start(made.scaled(notebook, second))
+    window.go_to("film")
+
+    def strip():
+        strips = window.film.findChildren(TakeStrip)
+        return next((s for s in strips if s.isChecked() and s.isVisible()), None)
+
+    # neither film is there, which is found out in the background
+    qtbot.waitUntil(lambda: len(window.desk.film_problems) == 2)
+    qtbot.waitUntil(lambda: strip() is not None)
+    strip().setFocus()
+    qtbot.keyClick(strip(), KEY.Key_Down)
+    assert window.desk.take_id == second
+    qtbot.waitUntil(lambda: strip() is not None and strip().hasFocus())
+    qtbot.keyClick(strip(), KEY.Key_Down)
+    assert window.desk.take_id == second
+    qtbot.keyClick(strip(), KEY.Key_Return)
+    assert window.stage == "read"
+    window.go_to("film")
+    qtbot.waitUntil(lambda: strip() is not None)
+    strip().setFocus()
+    qtbot.keyClick(strip(), KEY.Key_Up)
+    qtbot.waitUntil(lambda: strip() is not None)
+    qtbot.keyClick(strip(), KEY.Key_Return)
+    assert window.stage == "scale"
+
+
+def test_long_work_is_shown_and_stopped(window, qtbot):
+    """Work runs off the interface thread, shows its progress, and Cancel leaves everything as it was."""
+    threads, reached = [], threading.Event()
+
+    def work(report):
+        threads.append(threading.get_ident())
+        for i in range(10_000):
+            report(i, 10_000)
+            reached.set()
+            threading.Event().wait(0.002)
+        return 1
+
+    done = []
+    window.desk.run("Counting", work, done.append)
+    qtbot.waitUntil(window.tasks.isVisible)
+    assert "Counting" in window.tasks._words.text()
+    assert reached.is_set()
+    window.tasks._stop()
+    qtbot.waitUntil(lambda: not window.desk._tasks)
+    assert threads[0] != threading.get_ident()
+    assert done == []
+    assert "nothing was changed" in window.messages.text()
+    assert not window.tasks.isVisible()
+
+
+def test_a_simulated_run_is_filmed_and_says_so(window, tmp_path, qtbot, monkeypatch):
+    """The dialog refuses what would not move; the film joins as a take marked as simulated, its truth beside it."""
+
+    def fill(dialog):
+        dialog._boxes["friction"].setValue(3.0)
+        dialog._try()
+        assert "would not slide" in dialog._wrong.text()
+        dialog._boxes["friction"].setValue(0.1)
+        dialog._boxes["duration"].setValue(0.2)
+        dialog._try()
+        return QDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(SceneDialog, "exec", fill)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "made"), ""))
+    window._simulate("incline")
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1, timeout=20_000)
+    take = window.desk.take
+    assert take.simulated
+    assert take.film.name == "made.mp4"
+    truth = json.loads((tmp_path / "made.truth.json").read_text())
+    assert truth["settings"]["friction"] == 0.1
+    words = [w.text() for w in window.film._facts.findChildren(QLabel)]
+    assert "virtual camera, not a measurement" in words
+
+
+def test_where_a_click_lands_on_the_start_page(window):
+    """Without a notebook the stages are closed, the demo and an empty notebook are one click away."""
+    window.go_to("read")
+    assert window.stage == "start"
+    assert not window.rail._cells["read"].isEnabled()
+    assert window.rail._cells["read"].toolTip() == "opens with a notebook"
+    window.start.newNotebook.emit()
+    assert window.stage == "film"
+    assert window.rail._cells["read"].isEnabled()
+    assert "Open a film" in window.film.next.text()
+    assert QPoint(0, 0) == window.rail.pos()
