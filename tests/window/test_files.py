@@ -1,0 +1,144 @@
+"""Notebooks as files: save, open, undo across all of it, and nothing lost on the way out."""
+
+import made
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QLabel
+
+from saltus.notebook.edits import takes as edits
+from saltus.notebook.storage import load, save
+from saltus.ui.recent import recent_notebooks
+from saltus.ui.stages.start import PictureCard
+
+KEY, HELD = Qt.Key, Qt.KeyboardModifier
+
+
+@pytest.fixture
+def told_where(monkeypatch):
+    """Answer the file dialogs with a path; None cancels them."""
+
+    def choose(path):
+        for name in ("getSaveFileName", "getOpenFileName"):
+            monkeypatch.setattr(QFileDialog, name, lambda *_a, **_k: (str(path) if path else "", ""))
+
+    return choose
+
+
+def test_save_open_and_undo_across(window, tmp_path, qtbot, told_where, answer):
+    """Saved under a name with its ending added, opened again equal, undone past the save and redone."""
+    notebook, take, body, _segment = made.measured(20)
+    window.desk.start(notebook, None, saved=False)
+    window.go_to("motion")
+    assert window.windowTitle().startswith("*")
+    told_where(None)
+    qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
+    assert window.desk.unsaved
+    told_where(tmp_path / "first run")
+    qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
+    assert load(tmp_path / "first run.saltus") == notebook
+    assert not window.desk.unsaved
+    assert not window.strip.save.isEnabled()
+    window.desk.edit("name", edits.set_title(window.desk.notebook, "Evening"))
+    window.desk.place_reading(99, 99)
+    assert window.desk.unsaved
+    window.desk.undo()
+    window.desk.undo()
+    assert window.desk.notebook is notebook
+    assert not window.desk.unsaved
+    window.desk.redo()
+    qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
+    asked = answer("Stay here")
+    told_where(tmp_path / "first run.saltus")
+    window.open_notebook()
+    assert asked == []
+    assert window.desk.notebook.title == "Evening"
+    assert window.stage == "motion"
+    assert window.desk.take.body(body).readings == notebook.take(take).body(body).readings
+
+
+def test_leaving_asks_what_to_do_with_the_work(window, tmp_path, answer, told_where):
+    """Stay keeps everything, Save saves first, dropping goes on; a save that fails stays."""
+    notebook = made.measured(10)[0]
+    window.desk.start(notebook, tmp_path / "a.saltus", saved=False)
+    asked = answer("Stay here")
+    window.new_notebook()
+    assert window.desk.notebook is notebook
+    window.close()
+    assert window.isVisible()
+    assert len(asked) == 2
+    assert "Untitled notebook" in asked[0]
+    answer("Save")
+    window.desk.path = tmp_path / "gone" / "a.saltus"
+    window.new_notebook()
+    assert window.desk.notebook is notebook
+    assert "save it in another place" in window.messages.text()
+    window.desk.path = tmp_path / "a.saltus"
+    window.new_notebook()
+    assert load(tmp_path / "a.saltus") == notebook
+    assert window.desk.notebook.takes == ()
+    answer("Do not keep them")
+    window.desk.edit("name", edits.set_title(window.desk.notebook, "Draft"))
+    told_where(tmp_path / "a.saltus")
+    window.open_notebook()
+    assert window.desk.notebook == notebook
+
+
+def test_a_bad_notebook_leaves_the_open_one(shown, tmp_path):
+    """Broken, foreign and newer files: a sentence, and what was open stays open."""
+    before = shown.desk.notebook
+    for text, words in (("{", "damaged"), ('{"format": "x"}', "not a Saltus notebook"),
+                        ('{"format": "saltus-notebook", "version": 99}', "newer Saltus")):  # fmt: skip
+        path = tmp_path / "b.saltus"
+        path.write_text(text)
+        shown.open_path(path)
+        assert words in shown.messages.text()
+        assert shown.desk.notebook is before
+
+
+def test_notebooks_opened_lately(window, tmp_path, qtbot):
+    """The start page offers them newest first; one that is gone says where it was."""
+    for name in ("one", "two"):
+        path = tmp_path / f"{name}.saltus"
+        save(edits.set_title(made.measured(5)[0], name.title()), path)
+        window.open_path(path)
+    (tmp_path / "one.saltus").unlink()
+    assert [r.title for r in recent_notebooks()] == ["Two", "One"]
+    window.go_to("start")
+
+    def cards():
+        return {c.accessibleName(): c for c in window.start.findChildren(PictureCard) if c.isVisible()}
+
+    qtbot.waitUntil(lambda: "Two: 1 take" in cards())
+    assert any(name.startswith("One: not found") for name in cards())
+    two = cards()["Two: 1 take"]
+    qtbot.mouseClick(two, Qt.MouseButton.LeftButton)
+    assert window.desk.notebook.title == "Two"
+    assert window.stage == "motion"
+
+
+def test_the_demo_opens_as_a_copy(window, qtbot):
+    """The demo opens on Read with its result in the pill, and has no file to overwrite."""
+    qtbot.mouseClick(window.start.open_demo, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.stage == "read", timeout=30_000)
+    assert window.desk.path is None
+    assert len(window.desk.notebook.takes) == 3
+    assert "m/s²" in window.strip.pill.accessibleName()
+    assert [window.strip.takes.itemText(i) for i in range(3)] == [t.name for t in window.desk.notebook.takes]
+    window.strip._choose(1)
+    assert window.desk.take.name.startswith("Steel ball")
+
+
+def test_keys_reach_every_stage(shown, qtbot):
+    """Ctrl+1 to Ctrl+5 open the stages; every stage can be drawn empty and full, light and at its smallest."""
+    for number, stage in enumerate(("film", "scale", "read", "motion", "findings"), 1):
+        qtbot.keyClick(shown, getattr(KEY, f"Key_{number}"), HELD.ControlModifier)
+        assert shown.stage == stage
+        shown.resize(1024, 680)
+        assert not shown.grab().isNull()
+        for text in shown._stages[stage].findChildren(QLabel):
+            if text.isVisible() and not text.wordWrap() and text.text():
+                assert text.width() + 1 >= text.minimumSizeHint().width() or "…" in text.text(), (
+                    stage,
+                    text.text(),
+                )
+        shown.resize(1280, 800)
