@@ -2,7 +2,7 @@
 SALTUS := .venv/bin/saltus
 PY := .venv/bin/python
 
-.PHONY: setup demo test lint bench schema screenshots clean
+.PHONY: setup demo test lint schema screenshots clean
 
 setup:
 	@bash tools/setup.sh run
@@ -22,9 +22,6 @@ schema: setup
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots
-
-bench: setup
-	@$(PY) benchmarks/bench.py
 
 clean:
 	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis

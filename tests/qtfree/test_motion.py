@@ -180,9 +180,9 @@ def test_a_coarse_tick_and_the_rate_count():
 
 @pytest.mark.parametrize("model", [CONSTANT_VELOCITY, CONSTANT_ACCELERATION])
 def test_coverage_with_drawn_scale_clock_and_readings(model):
-    """Over 5,000 runs with everything drawn anew, the 95 % interval holds the truth in 95 ± 1 %."""
+    """Over 8,000 runs with everything drawn anew, the 95 % interval holds the truth in 95 ± 1 %."""
     rng = np.random.default_rng(8)
-    hits, runs = 0, 5000
+    hits, runs = 0, 8000
     for _run in range(runs):
         n, rate = int(rng.integers(12, 45)), float(rng.choice([25, 30, 60, 120]))
         truth = np.array([rng.uniform(-1, 1), rng.uniform(-2, 2), rng.uniform(-4, 4)])[
