@@ -50,6 +50,10 @@ class Written:
         return self.value * self.factor
 
 
+def _no_number(text: str) -> WrittenError:
+    return WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
+
+
 def number(text: str) -> float:
     """Read a plain number; a decimal comma is understood.
 
@@ -64,7 +68,7 @@ def number(text: str) -> float:
     """
     found = _NUMBER.match(text[:LONGEST])
     if not found or found[2]:
-        raise WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
+        raise _no_number(text)
     return float(found[1].replace(",", ".").replace("\u2212", "-"))
 
 
@@ -96,11 +100,11 @@ def last_place(text: str) -> float:
     WrittenError
         If there is no number.
     """
-    found = _NUMBER.match(text[:LONGEST])
-    if not found:
-        raise WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
-    written = Decimal(found[1].replace(",", ".").replace("\u2212", "-"))
-    return float(Decimal(1).scaleb(int(written.as_tuple().exponent)))
+    written = digits(text)
+    if not written:
+        raise _no_number(text)
+    exact = Decimal(written.replace(",", ".").replace("\u2212", "-"))
+    return float(Decimal(1).scaleb(int(exact.as_tuple().exponent)))
 
 
 def quantity_of(text: str, wanted: Unit, *, default_unit: str, example: str) -> Written:

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -223,6 +224,30 @@ def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
     foot.setContentsMargins(16, 4, 16, 12)
     whole.addLayout(foot)
     return panel, column, foot
+
+
+def beside_column(stage: QWidget, left: QWidget, width: int) -> tuple[QVBoxLayout, QVBoxLayout]:
+    """Fill a stage with what grows at the left and a column at the right; gives the column and its foot."""
+    layout = QHBoxLayout(stage)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(0)
+    layout.addWidget(left, 1)
+    panel, column, foot = column_panel(width)
+    layout.addWidget(panel)
+    return column, foot
+
+
+def over(top: QWidget, below: QWidget, sizes: tuple[int, int]) -> QSplitter:
+    """Put a picture over what belongs to it, with a divider that can be dragged."""
+    split = QSplitter(Qt.Orientation.Vertical)
+    split.addWidget(top)
+    split.addWidget(below)
+    split.setSizes(list(sizes))
+    split.setStretchFactor(0, 3)
+    split.setStretchFactor(1, 1)
+    split.setChildrenCollapsible(False)
+    split.setHandleWidth(3)
+    return split
 
 
 class Field(QLineEdit):

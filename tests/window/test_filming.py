@@ -33,10 +33,12 @@ def test_films_are_dropped_and_stand_as_strips(window, clip, tmp_path, qtbot):
     drop(window, clip, tmp_path / "gap.mkv")
     qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 2)
     assert window.stage == "film"
-    strips = window.film.findChildren(TakeStrip)
-    shown = {s.accessibleName() for s in strips if not s.isHidden()}
-    assert "run: Even spacing: 33.33 ms." in shown
-    assert any("4 frames are missing after" in name for name in shown)
+
+    def strips():
+        return {s.accessibleName() for s in window.film.findChildren(TakeStrip) if s.isVisible()}
+
+    qtbot.waitUntil(lambda: "run: Even spacing: 33.33 ms." in strips())
+    assert any("4 frames are missing after" in name for name in strips())
     window.desk.undo()
     assert len(window.desk.notebook.takes) == 1
     window.desk.redo()

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QCursor, QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFileDialog,
-    QHBoxLayout,
     QMenu,
     QScrollArea,
     QVBoxLayout,
@@ -37,9 +36,9 @@ from saltus.ui.widgets import (
     Field,
     MarkLabel,
     NextCard,
+    beside_column,
     button,
     clear_layout,
-    column_panel,
     draw_covering,
     draw_mark,
     label,
@@ -175,9 +174,6 @@ class FilmStage(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         wall = QVBoxLayout()
         wall.setContentsMargins(16, 12, 16, 14)
         wall.setSpacing(8)
@@ -201,9 +197,7 @@ class FilmStage(QWidget):
         left.setObjectName("desk")
         left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         left.setLayout(wall)
-        layout.addWidget(left, 1)
-        area, self._column, self._foot = column_panel(312)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, left, 312)
         self._build_column()
         self._shown: tuple[object, ...] = ()
         desk.changed.connect(self.refresh)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QScrollArea, QWidget
+from PyQt6.QtWidgets import QPlainTextEdit, QScrollArea, QWidget
 
 from saltus.core.wording import _
 from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
@@ -19,7 +19,7 @@ from saltus.printing.sheet_document import PAGE, draw_page
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.opening import ask_where_to_save
 from saltus.ui.theme import theme
-from saltus.ui.widgets import Card, Facts, Field, NextCard, button, column_panel, label, rich, row
+from saltus.ui.widgets import Card, Facts, Field, NextCard, beside_column, button, label, rich, row
 
 if TYPE_CHECKING:
     from saltus.core.progress import Report
@@ -86,9 +86,6 @@ class FindingsStage(QWidget):
         super().__init__()
         self._desk = desk
         self._picture: tuple[str, int, QImage] | None = None
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         self._pages = Pages()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -96,9 +93,7 @@ class FindingsStage(QWidget):
         self._scroll.setStyleSheet(
             f"QScrollArea, QScrollArea > QWidget > QWidget {{ background: {self._ground()} }}"
         )
-        layout.addWidget(self._scroll, 1)
-        area, self._column, self._foot = column_panel(400)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, self._scroll, 400)
         self._build_column()
         # its own decoder: printing a frame must not wait behind stepping through the film
         self._thread = FilmThread()

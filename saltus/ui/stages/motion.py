@@ -25,9 +25,9 @@ from saltus.ui.widgets import (
     BodySwatch,
     Card,
     NextCard,
+    beside_column,
     button,
     clear_layout,
-    column_panel,
     label,
     rich,
     row,
@@ -163,9 +163,6 @@ class MotionStage(QWidget):
         super().__init__()
         self._desk = desk
         self._trials: dict[tuple[int, str], tuple[Segment, Segment]] = {}
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(StrobeStrip(desk))
@@ -180,9 +177,7 @@ class MotionStage(QWidget):
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         holder.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(holder, 1)
-        area, self._column, self._foot = column_panel(332)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, holder, 332)
         self._build_column()
         desk.changed.connect(self.refresh)
         desk.lookedElsewhere.connect(self.refresh)

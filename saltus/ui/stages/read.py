@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import value_and_uncertainty
@@ -28,10 +28,11 @@ from saltus.ui.widgets import (
     Field,
     NextCard,
     Stepper,
+    beside_column,
     button,
     clear_layout,
-    column_panel,
     label,
+    over,
     rich,
     row,
 )
@@ -101,25 +102,12 @@ class ReadStage(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         self.view = PictureView(desk, ReadTool)
         tool = self.view.tool
         assert isinstance(tool, ReadTool)
         self._tool = tool
         self.score = Score(desk)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.view)
-        split.addWidget(self.score)
-        split.setSizes([414, 286])
-        split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 1)
-        split.setChildrenCollapsible(False)
-        split.setHandleWidth(3)
-        layout.addWidget(split, 1)
-        area, self._column, self._foot = column_panel(300)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, over(self.view, self.score, (414, 286)), 300)
         self._build_column()
         self._build_tools()
         desk.changed.connect(self.refresh)

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from saltus.core.budget import budget
 from saltus.core.coverage import NORMAL_95
@@ -22,7 +22,18 @@ from saltus.ui.chart_view import ChartView
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView
-from saltus.ui.widgets import Card, Field, NextCard, button, clear_layout, column_panel, label, row, rule
+from saltus.ui.widgets import (
+    Card,
+    Field,
+    NextCard,
+    beside_column,
+    button,
+    clear_layout,
+    label,
+    over,
+    row,
+    rule,
+)
 
 if TYPE_CHECKING:
     from saltus.ui.desk import Desk
@@ -38,23 +49,11 @@ class ScaleStage(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         self.view = PictureView(desk, ScaleTool)
         tool = self.view.tool
         assert isinstance(tool, ScaleTool)
         self.tool = tool
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(self.view)
-        split.addWidget(self._below())
-        split.setSizes([480, 220])
-        split.setStretchFactor(0, 3)
-        split.setChildrenCollapsible(False)
-        split.setHandleWidth(3)
-        layout.addWidget(split, 1)
-        area, self._column, self._foot = column_panel(312)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, over(self.view, self._below(), (480, 220)), 312)
         self._build_column()
         self._build_tools()
         tool.movedHandle.connect(self._follow_handle)

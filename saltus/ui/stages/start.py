@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPen
-from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from saltus.core.wording import _, plural
 from saltus.printing.fonts import sans
@@ -15,7 +15,7 @@ from saltus.ui.opening import DropArea
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
-from saltus.ui.widgets import Card, button, clear_layout, column_panel, draw_covering, label, row
+from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
 
 CARDS = 3
 STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
@@ -84,9 +84,6 @@ class StartPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
         inner = QWidget()
         inner.setObjectName("desk")
         inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -118,9 +115,7 @@ class StartPage(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
-        layout.addWidget(scroll, 1)
-        area, self._column, self._foot = column_panel(388)
-        layout.addWidget(area)
+        self._column, self._foot = beside_column(self, scroll, 388)
         self._build_column()
 
     def _scenes(self) -> QGridLayout:
