@@ -22,7 +22,7 @@ from saltus.footage.facts import FilmFacts
 from saltus.notebook.readings import Readings, readings_from_rows
 
 FORMAT = "saltus-notebook"
-VERSION = 1
+VERSION = 2
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,40}$")]
@@ -202,6 +202,7 @@ class Take(Part):
     facts: TakeFacts
     simulated: bool = False
     step: Annotated[int, Field(ge=1, le=10_000)] = 1
+    kept: tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]] | None = None
     capture_rate: Annotated[float, Field(gt=0, le=1e7, allow_inf_nan=False)] | None = None
     clock_U95_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
     reference: Reference | None = None
@@ -218,9 +219,17 @@ class Take(Part):
         if any(s.body not in bodies or s.first > s.last for s in self.segments):
             raise ValueError("a segment names a body that is not there, or ends before it starts")
         frames = len(self.facts.ticks)
+        if self.kept is not None and not self.kept[0] <= self.kept[1] < frames:
+            raise ValueError("the kept part of a take is no stretch of its frames")
         if any(len(b.readings) and b.readings.last_frame >= frames for b in self.bodies):
             raise ValueError("a reading lies beyond the last frame")
         return self
+
+    @property
+    def kept_frames(self) -> range:
+        """The useful part of the film; the rest stays in the file."""
+        first, last = self.kept or (0, len(self.facts.ticks) - 1)
+        return range(first, last + 1)
 
     def body(self, body_id: str | None) -> Body | None:
         """Find a body by id."""
@@ -240,7 +249,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

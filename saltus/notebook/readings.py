@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 CHUNK = 256
+FEW = 64
 ORIGINS = ("hand", "typed")
 MOST_READINGS = 1_000_000
 LARGEST_PX = 1e5
@@ -111,10 +112,13 @@ class Readings:
             yield from chunk
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Readings) and self._chunks == other._chunks
+        # how the rows lie in chunks depends on the way they came about and does not count
+        return isinstance(other, Readings) and (
+            self._chunks == other._chunks or (len(self) == len(other) and list(self) == list(other))
+        )
 
     def __hash__(self) -> int:
-        return hash(self._chunks)
+        return hash((len(self), self.last_frame))
 
     def _place(self, frame: int) -> int:
         """Index of the chunk that holds or would hold a frame."""
@@ -153,6 +157,30 @@ class Readings:
         rows = tuple(r for r in self._chunks[i] if r.frame != frame)
         return Readings._of([*self._chunks[:i], rows, *self._chunks[i + 1 :]])
 
+    def differences(self, before: Readings) -> tuple[list[Reading], list[int]]:
+        """Say what was placed or changed since, and the frames whose reading is gone."""
+        shared = set(map(id, before._chunks)) & set(map(id, self._chunks))
+        old = {r.frame: r for chunk in before._chunks if id(chunk) not in shared for r in chunk}
+        new = {r.frame: r for chunk in self._chunks if id(chunk) not in shared for r in chunk}
+        placed = [r for frame, r in new.items() if old.get(frame) != r]
+        return placed, [frame for frame in old if frame not in new]
+
+    def with_differences(self, placed: Iterable[Reading], gone: Iterable[int]) -> Readings:
+        """Place and take away in one go, see :meth:`differences`."""
+        placed, gone = list(placed), list(gone)
+        if len(placed) + len(gone) <= FEW:
+            made = self
+            for frame in gone:
+                made = made.without(frame)
+            for reading in placed:
+                made = made.with_reading(reading)
+            return made
+        rows = {r.frame: r for r in self}
+        for frame in gone:
+            rows.pop(frame, None)
+        rows |= {r.frame: r for r in placed}
+        return Readings(rows.values())
+
     @property
     def last_frame(self) -> int:
         """The highest frame read; −1 without readings."""
@@ -173,7 +201,7 @@ class Readings:
 
     def as_rows(self) -> list[list[Any]]:
         """Rows for the file: frame, x, y, u, origin, aside."""
-        return [[r.frame, r.x, r.y, r.u, r.origin, r.aside] for r in self]
+        return [row_of_reading(r) for r in self]
 
 
 @dataclass(frozen=True)
@@ -184,6 +212,34 @@ class ReadingColumns:
     x: NDArray[np.float64]
     y: NDArray[np.float64]
     u: NDArray[np.float64]
+
+
+def row_of_reading(r: Reading) -> list[Any]:
+    """Give a reading as a row: frame, x, y, u, origin, aside."""
+    return [r.frame, r.x, r.y, r.u, r.origin, r.aside]
+
+
+def reading_of_row(row: object) -> Reading:
+    """Check a row and make a reading of it.
+
+    Raises
+    ------
+    ReadingError
+        If anything in it is not as it should be.
+    """
+    wrong = ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
+    if not isinstance(row, list) or len(row) != 6:
+        raise wrong
+    frame, x, y, u, origin, aside = row
+    numbers = (frame, x, y) if u is None else (frame, x, y, u)
+    if (
+        not all(isinstance(n, (int, float)) and not isinstance(n, bool) and abs(n) < 1e12 for n in numbers)
+        or not isinstance(frame, int)
+        or not isinstance(origin, str)
+        or not isinstance(aside, bool)
+    ):
+        raise wrong
+    return Reading(frame, float(x), float(y), None if u is None else float(u), origin, aside)
 
 
 def readings_from_rows(rows: object) -> Readings:
@@ -201,21 +257,6 @@ def readings_from_rows(rows: object) -> Readings:
     """
     if isinstance(rows, Readings):
         return rows
-    wrong = ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
     if not isinstance(rows, list) or len(rows) > MOST_READINGS:
-        raise wrong
-    made = []
-    for row in rows:
-        if not isinstance(row, list) or len(row) != 6:
-            raise wrong
-        frame, x, y, u, origin, aside = row
-        numbers = (frame, x, y) if u is None else (frame, x, y, u)
-        if (
-            not all(isinstance(n, (int, float)) and not isinstance(n, bool) for n in numbers)
-            or not isinstance(frame, int)
-            or not isinstance(origin, str)
-            or not isinstance(aside, bool)
-        ):
-            raise wrong
-        made.append(Reading(frame, float(x), float(y), None if u is None else float(u), origin, aside))
-    return Readings(made)
+        raise ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
+    return Readings(map(reading_of_row, rows))

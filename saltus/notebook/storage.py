@@ -3,24 +3,38 @@
 from __future__ import annotations
 
 import contextlib
+import glob
+import hashlib
 import json
 import os
+import shutil
 import tempfile
+import time
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from saltus.core.wording import _
+from saltus.notebook.migrations import migrated
 from saltus.notebook.model import FORMAT, VERSION, Notebook
+from saltus.notebook.sharing import digest
 
 ENDING = ".saltus"
 LARGEST_FILE = 200 * 1024 * 1024
+PART = ".part"
+STALE_S = 60.0
+UNKNOWN_FIELDS = 20
 _ONE_PER_LINE = {"readings"}
 
 
 class NotebookError(ValueError):
     """A notebook that cannot be opened or saved, in one sentence for people."""
+
+
+class ChangedMeanwhileError(NotebookError):
+    """The file was changed by another program since it was opened."""
 
 
 def as_text(notebook: Notebook) -> str:
@@ -42,34 +56,49 @@ def _written(value: Any, depth: int, key: str = "") -> str:
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
 
 
-def save(notebook: Notebook, path: Path) -> None:
+def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:
     """Save a notebook, keeping the version before as ``NAME.saltus~``.
 
     Parameters
     ----------
     notebook : Notebook
     path : Path
+    expected : str, optional
+        SHA-256 the file there must have, as it was when it was opened or saved last.
+
+    Returns
+    -------
+    str
+        SHA-256 of the file as it is now.
 
     Raises
     ------
+    ChangedMeanwhileError
+        If the file there is not the expected one.
     NotebookError
         If it cannot be written; the file there is untouched then.
     """
+    if expected is not None and digest(path) not in (expected, None):
+        raise ChangedMeanwhileError(
+            _(
+                "{name} was changed by someone else since it was opened here. Your work is still here: "
+                "save it under another name."
+            ).format(name=path.name)
+        )
+    data = as_text(notebook).encode()
     part: str | None = None
     try:
-        handle, part = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(as_text(notebook))
+        _clear_parts(path)
+        handle, part = tempfile.mkstemp(prefix=f".{path.name}.", suffix=PART, dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
             file.flush()
             os.fsync(file.fileno())
         mask = os.umask(0)
         os.umask(mask)
         Path(part).chmod(0o666 & ~mask)
         if path.exists():
-            kept = path.with_name(path.name + "~")
-            with contextlib.suppress(FileNotFoundError):
-                kept.unlink()
-            os.link(path, kept)
+            _keep(path)
         Path(part).replace(path)
     except OSError as error:
         raise NotebookError(
@@ -79,11 +108,51 @@ def save(notebook: Notebook, path: Path) -> None:
         ) from error
     finally:
         if part is not None:
-            with contextlib.suppress(FileNotFoundError):
+            with contextlib.suppress(OSError):
                 Path(part).unlink()
+    return hashlib.sha256(data).hexdigest()
 
 
-def load(path: Path) -> Notebook:
+def _keep(path: Path) -> None:
+    """Keep the version before beside the notebook."""
+    kept = path.with_name(path.name + "~")
+    with contextlib.suppress(FileNotFoundError):
+        kept.unlink()
+    try:
+        os.link(path, kept)
+    except OSError:
+        # a file system without links, such as that of many memory sticks
+        shutil.copyfile(path, kept)
+
+
+def _clear_parts(path: Path) -> None:
+    """Clear away what a crash while saving left behind."""
+    for old in path.parent.glob(f".{glob.escape(path.name)}.*{PART}"):
+        with contextlib.suppress(OSError):
+            if time.time() - old.stat().st_mtime > STALE_S:
+                old.unlink()
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A notebook as it came from its file.
+
+    Attributes
+    ----------
+    notebook : Notebook
+    digest : str
+        SHA-256 of the file.
+    newer : int or None
+        The file's version where it is newer than this Saltus: then some of it may not be shown, and saving
+        over it would lose that.
+    """
+
+    notebook: Notebook
+    digest: str
+    newer: int | None = None
+
+
+def open_file(path: Path) -> Opened:
     """Open a notebook.
 
     Parameters
@@ -98,14 +167,22 @@ def load(path: Path) -> Notebook:
     try:
         if path.stat().st_size > LARGEST_FILE:
             raise NotebookError(_("{name} is too large to be a notebook.").format(name=path.name))
-        text = path.read_text(encoding="utf-8")
+        data = path.read_bytes()
+        text = data.decode()
     except OSError as error:
         raise NotebookError(
             _("{name} cannot be opened: {why}.").format(name=path.name, why=error.strerror or error)
         ) from error
     except UnicodeDecodeError as error:
         raise NotebookError(_("{name} is not a Saltus notebook.").format(name=path.name)) from error
-    return parse(text, path.name)
+    notebook, version = _read(text, path.name)
+    newer = version if version > VERSION else None
+    return Opened(notebook, hashlib.sha256(data).hexdigest(), newer)
+
+
+def load(path: Path) -> Notebook:
+    """Open a notebook, see :func:`open_file`."""
+    return open_file(path).notebook
 
 
 def parse(text: str, name: str) -> Notebook:
@@ -120,8 +197,13 @@ def parse(text: str, name: str) -> Notebook:
     Raises
     ------
     NotebookError
-        As :func:`load`.
+        As :func:`open_file`.
     """
+    return _read(text, name)[0]
+
+
+def _read(text: str, name: str) -> tuple[Notebook, int]:
+    """The notebook and the version of its file; older ones are migrated, newer ones read as far as known."""
     try:
         data = json.loads(text, parse_constant=_no_constants)
     except (ValueError, RecursionError) as error:
@@ -133,20 +215,43 @@ def parse(text: str, name: str) -> Notebook:
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise NotebookError(_("{name} is not a Saltus notebook.").format(name=name))
     version = data.get("version")
-    if isinstance(version, int) and version > VERSION:
-        raise NotebookError(
-            _("{name} was made by a newer Saltus (file version {version}): update Saltus to open it.").format(
-                name=name, version=version
-            )
-        )
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise NotebookError(_("{name} does not say which version of notebook it is.").format(name=name))
     try:
-        return Notebook.model_validate_json(text)
-    except (ValidationError, ValueError, RecursionError) as error:
+        data = migrated(data, version)
+        notebook = _known_part(data) if version > VERSION else Notebook.model_validate(data)
+    except (ValueError, TypeError, KeyError, ArithmeticError, RecursionError) as error:
+        if version > VERSION:
+            raise NotebookError(
+                _(
+                    "{name} was made by a newer Saltus (file version {version}) and cannot be shown by this "
+                    "one: update Saltus."
+                ).format(name=name, version=version)
+            ) from error
         raise NotebookError(
             _("{name} holds something a notebook cannot hold: {what}.").format(
                 name=name, what=_first_problem(error)
             )
         ) from error
+    return notebook, version
+
+
+def _known_part(data: dict[str, Any]) -> Notebook:
+    """Read what this version knows of a newer notebook, leaving out fields it does not know."""
+    data["version"] = VERSION
+    for _attempt in range(UNKNOWN_FIELDS):
+        try:
+            return Notebook.model_validate(data)
+        except ValidationError as error:
+            unknown = [e["loc"] for e in error.errors(include_url=False) if e["type"] == "extra_forbidden"]
+            if not unknown:
+                raise
+            for *way, last in unknown:
+                part: Any = data
+                for step in way:
+                    part = part[step]
+                part.pop(last, None)
+    raise ValueError("too much of it is unknown")
 
 
 def _no_constants(word: str) -> float:

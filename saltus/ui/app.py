@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
 
+from saltus.notebook.recovery import left_behind
 from saltus.ui.theme import apply_theme
 from saltus.ui.window import Window
 
@@ -25,6 +26,7 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     """Open the window and stay until it is closed; gives the exit code."""
     app = make_application()
     window = Window()
+    window.start.offer(left_behind())
     window.show()
     if demo is not None:
         window.show_demo(demo)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from saltus.core.wording import _
@@ -15,8 +15,10 @@ from saltus.notebook.analysis import frame_times
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.history import History
+from saltus.notebook.journal import Journal
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
+from saltus.notebook.sharing import NotebookLock, digest
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.recent import remember_notebook
 from saltus.ui.task import Task
@@ -26,8 +28,10 @@ if TYPE_CHECKING:
 
     from saltus.core.progress import Report
     from saltus.notebook.model import Body, Take
+    from saltus.notebook.recovery import Left
 
 THUMBS = 10
+SYNC_MS = 1000
 
 
 class Desk(QObject):
@@ -59,6 +63,12 @@ class Desk(QObject):
         self.history = History(Notebook())
         self.path: Path | None = None
         self.opened = False
+        self.closed_to: str | None = None
+        self._digest: str | None = None
+        self._lock = NotebookLock()
+        self._journal = Journal()
+        self._journal.follow(self.history.present, None)
+        self._warned: str | None = None
         self._saved = self.history.present
         self.take_id: str | None = None
         self.segment_id: str | None = None
@@ -73,6 +83,10 @@ class Desk(QObject):
         self._thread.failed.connect(self._film_failed)
         self._thread.start()
         self._tasks: list[Task] = []
+        self._sync = QTimer(self)
+        self._sync.setInterval(SYNC_MS)
+        self._sync.timeout.connect(self._journal.sync)
+        self._sync.start()
 
     # -- what is in hand -----------------------------------------------------------------------------
 
@@ -156,19 +170,25 @@ class Desk(QObject):
     def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
         """Make an edit; ``name`` stands at undo."""
         if self.history.do(name, notebook, merge):
-            self._after_change()
+            self._after_change(name)
 
     def undo(self) -> None:
         """Take the last edit back."""
-        if self.history.undo() is not None:
-            self._after_change()
+        name = self.history.undo()
+        if name is not None:
+            self._after_change(name)
 
     def redo(self) -> None:
         """Make the edit again that was taken back."""
-        if self.history.redo() is not None:
-            self._after_change()
+        name = self.history.redo()
+        if name is not None:
+            self._after_change(name)
 
-    def _after_change(self) -> None:
+    def _after_change(self, name: str) -> None:
+        self._journal.note(name, self.notebook)
+        if self._journal.trouble not in (None, self._warned):
+            self.said.emit(self._journal.trouble, "warn")
+        self._warned = self._journal.trouble
         if self.take is None:
             takes = self.notebook.takes
             self.take_id = takes[-1].id if takes else None
@@ -196,9 +216,16 @@ class Desk(QObject):
     # -- notebooks and films -------------------------------------------------------------------------
 
     def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
-        """Work on another notebook."""
+        """Work on another notebook; ``saved`` says whether it is as in its file, or nothing to lose."""
         self.history = History(notebook)
         self.path = path
+        self._digest = digest(path) if path is not None else None
+        self.closed_to = None
+        if path is None:
+            self._lock.release()
+        elif not self._lock.take(path):
+            self.closed_to = _("{name} is open in another window of Saltus.").format(name=path.name)
+        self._journal.follow(notebook, path, unsaved=not saved)
         self._saved = notebook if saved else Notebook()
         self.opened = True
         self._frames.clear()
@@ -217,23 +244,47 @@ class Desk(QObject):
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; on trouble the present one stays as it is."""
         try:
-            notebook = storage.load(path)
+            opened = storage.open_file(path)
         except storage.NotebookError as error:
             self.said.emit(str(error), "warn")
             return False
-        self.start(notebook, path)
-        remember_notebook(path, notebook)
+        self.start(opened.notebook, path)
+        self._digest = opened.digest
+        if opened.newer is not None:
+            self.closed_to = _(
+                "{name} was made by a newer Saltus (file version {version}); some of it may not be shown."
+            ).format(name=path.name, version=opened.newer)
+        if self.closed_to is not None:
+            self.said.emit(self.closed_to + " " + _("Changes can be saved under another name."), "warn")
+        remember_notebook(path, opened.notebook)
         return True
+
+    def take_over(self, left: Left) -> None:
+        """Go on with work that a crash left behind; it is unsaved until it is saved."""
+        self.start(left.notebook, left.place, saved=False)
+        left.forget()
 
     def save(self, path: Path) -> bool:
         """Save the notebook; on trouble it stays in memory as it is."""
+        same = path == self.path
+        if same and self.closed_to is not None:
+            self.said.emit(self.closed_to + " " + _("Save it under another name."), "warn")
+            return False
+        if not same and not self._lock.take(path):
+            words = _("{name} is open in another window of Saltus: save under another name.")
+            self.said.emit(words.format(name=path.name), "warn")
+            return False
         try:
-            storage.save(self.notebook, path)
+            self._digest = storage.save(self.notebook, path, self._digest if same else None)
         except storage.NotebookError as error:
             self.said.emit(str(error), "warn")
+            if not same and self.path is not None:
+                self._lock.take(self.path)
             return False
         self.path = path
+        self.closed_to = None
         self._saved = self.notebook
+        self._journal.follow(self.notebook, path)
         remember_notebook(path, self.notebook)
         self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
         self.changed.emit()
@@ -290,7 +341,10 @@ class Desk(QObject):
         return task
 
     def close(self) -> None:
-        """End all threads."""
+        """End all threads; what was not saved by now was given up."""
+        self._sync.stop()
+        self._journal.end()
+        self._lock.release()
         for task in list(self._tasks):
             task.cancel()
             task.wait()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
@@ -43,6 +44,9 @@ from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
 from saltus.ui.stages.start import StartPage
 from saltus.ui.top_strip import TopStrip
+
+if TYPE_CHECKING:
+    from saltus.notebook.recovery import Left
 
 
 class Window(QMainWindow):
@@ -101,6 +105,7 @@ class Window(QMainWindow):
         start.newNotebook.connect(self.new_notebook)
         start.demo.connect(self.show_demo)
         start.simulate.connect(self._simulate)
+        start.takeOver.connect(self._take_over)
 
     def _lay_out(self) -> None:
         self._stack = QStackedWidget()
@@ -293,6 +298,11 @@ class Window(QMainWindow):
         if self._may_leave():
             open_demo(self.desk, name, lambda: self.go_to("read"))
 
+    def _take_over(self, left: Left) -> None:
+        self.desk.take_over(left)
+        take = self.desk.take
+        self.go_to("motion" if take and take.segments else "read" if take else "film")
+
     def _simulate(self, scene: str) -> None:
         ask_to_film(self, self.desk, scene)
 
@@ -300,7 +310,8 @@ class Window(QMainWindow):
         """Save the notebook where it lies, or ask where to."""
         if not self.desk.opened:
             return False
-        return self.desk.save(self.desk.path) if self.desk.path is not None else self.save_as()
+        path = self.desk.path
+        return self.desk.save(path) if path is not None and not self.desk.closed_to else self.save_as()
 
     def save_as(self) -> bool:
         """Ask where to save the notebook."""

@@ -3,9 +3,14 @@
 import made
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QLabel
+from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
 
+from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as edits
+from saltus.notebook.journal import Journal, journal_folder, value_of
+from saltus.notebook.readings import Reading
+from saltus.notebook.recovery import left_behind
+from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.stages.start import PictureCard
@@ -87,7 +92,7 @@ def test_a_bad_notebook_leaves_the_open_one(shown, tmp_path):
     """Broken, foreign and newer files: a sentence, and what was open stays open."""
     before = shown.desk.notebook
     for text, words in (("{", "damaged"), ('{"format": "x"}', "not a Saltus notebook"),
-                        ('{"format": "saltus-notebook", "version": 99}', "newer Saltus")):  # fmt: skip
+                        ('{"format": "saltus-notebook", "version": 99, "takes": 1}', "newer Saltus")):  # fmt: skip
         path = tmp_path / "b.saltus"
         path.write_text(text)
         shown.open_path(path)
@@ -142,3 +147,68 @@ def test_keys_reach_every_stage(shown, qtbot):
                     text.text(),
                 )
         shown.resize(1280, 800)
+
+
+def test_work_left_by_a_crash_is_offered(window, tmp_path, qtbot):
+    """The start page says what it holds; going on with it brings it back unsaved, with its own place to save."""
+    notebook, take, body, _segment = made.measured(12)
+    path = tmp_path / "n.saltus"
+    save(notebook, path)
+    journal = Journal()
+    journal.follow(notebook, path)
+    moved = reading_edits.place_reading(notebook, take, body, Reading(3, 77.0, 88.0))
+    journal.note("move a reading", moved)
+    journal._file.close()  # as when the process dies
+    (left,) = left_behind()
+    window.start.offer([left])
+    words = " ".join(w.text() for w in window.start.findChildren(QLabel))
+    for part in ("Work that was not saved: Untitled notebook", "1 take, 12 readings, 1 edit in no file",
+                 "Last edits: move a reading", "Saved before as n.saltus"):  # fmt: skip
+        assert part in words
+    next(b for b in window.start.findChildren(QPushButton) if b.text() == "Go on with it").click()
+    assert window.desk.notebook == moved
+    assert window.desk.unsaved
+    assert window.stage == "motion"
+    qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
+    assert load(path) == moved
+    assert left_behind() == []
+
+
+def test_edits_are_in_the_journal_at_once(shown, click, qtbot):
+    """A reading placed by a click could be recovered the moment after; saving or giving it up clears it away."""
+    click(shown.read.view, (100, 60))
+    (path,) = journal_folder().glob("*.journal")
+    names = [value_of(line)["name"] for line in path.read_bytes().splitlines(keepends=True)[2:]]
+    assert names == ["add a body", "place a reading"]
+    qtbot.keyClick(shown, KEY.Key_Z, HELD.ControlModifier)
+    assert path.read_bytes().count(b"\n") == 5
+    shown.desk.save(shown.desk.path)
+    assert not list(journal_folder().glob("*.journal"))
+
+
+def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path, told_where):
+    """Another window holds it: it opens to look at, saving goes to another name; so with a newer file."""
+    path = tmp_path / "n.saltus"
+    save(made.measured(6)[0], path)
+    other = NotebookLock()
+    assert other.take(path)
+    window.open_path(path)
+    assert "open in another window" in window.messages.text()
+    window.desk.edit("name", edits.set_title(window.desk.notebook, "Mine"))
+    assert not window.desk.save(path)
+    assert load(path).title == "Untitled notebook"
+    told_where(tmp_path / "copy.saltus")
+    assert window.save()
+    assert load(tmp_path / "copy.saltus").title == "Mine"
+    assert window.save()
+    other.release()
+    save(edits.set_title(made.measured(6)[0], "Theirs"), tmp_path / "copy.saltus")
+    window.desk.edit("name", edits.set_title(window.desk.notebook, "Again"))
+    assert not window.save()
+    assert "changed by someone else" in window.messages.text()
+    text = path.read_text().replace('"version": 2', '"version": 3')
+    path.write_text(text)
+    window.desk.start(made.with_film()[0])
+    window.open_path(path)
+    assert "newer Saltus (file version 3)" in window.messages.text()
+    assert not window.desk.save(path)

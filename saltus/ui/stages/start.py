@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPen
@@ -16,6 +19,9 @@ from saltus.ui.recent import recent_notebooks
 from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
 from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
+
+if TYPE_CHECKING:
+    from saltus.notebook.recovery import Left
 
 CARDS = 3
 STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
@@ -81,6 +87,7 @@ class StartPage(QWidget):
     newNotebook = pyqtSignal()
     demo = pyqtSignal(str)
     simulate = pyqtSignal(str)
+    takeOver = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -90,6 +97,8 @@ class StartPage(QWidget):
         left = QVBoxLayout(inner)
         left.setContentsMargins(18, 16, 16, 16)
         left.setSpacing(10)
+        self._rescued = QVBoxLayout()
+        left.addLayout(self._rescued)
         left.addLayout(
             row(
                 label(_("Carry on"), "title"),
@@ -163,6 +172,31 @@ class StartPage(QWidget):
         self._column.addWidget(demo)
         self._column.addStretch(1)
 
+    def offer(self, lost: list[Left]) -> None:
+        """Offer work that a crash left behind, with what it holds."""
+        for left in lost:
+            card = Card("advice", 11, 4)
+            card.add(
+                label(_("Work that was not saved: {title}").format(title=left.notebook.title), "heading")
+            )
+            card.add(label(preview(left), "note", wrap=True))
+            recover = button(_("Go on with it"), partial(self._answer, card, left, take=True), "main")
+            drop = button(_("Throw it away"), partial(self._answer, card, left, take=False), "link")
+            later = button(_("Ask again next time"), partial(self._later, card, left), "link")
+            card.column.addLayout(row(recover, later, drop, stretch=3))
+            self._rescued.addWidget(card)
+
+    def _answer(self, card: Card, left: Left, *, take: bool) -> None:
+        card.hide()
+        if take:
+            self.takeOver.emit(left)
+        else:
+            left.forget()
+
+    def _later(self, card: Card, left: Left) -> None:
+        card.hide()
+        left.release()
+
     def showEvent(self, event: object) -> None:
         self.refresh()
 
@@ -202,6 +236,24 @@ class StartPage(QWidget):
         while column < CARDS:
             self._recent.addWidget(QWidget(), 0, column)
             column += 1
+
+
+def preview(left: Left) -> str:
+    """Say what work left behind holds: takes, readings, the last edits, and when."""
+    notebook = left.notebook
+    read = sum(len(body.readings) for take in notebook.takes for body in take.bodies)
+    parts = [
+        plural("{n} take", "{n} takes", len(notebook.takes)),
+        plural("{n} reading", "{n} readings", read),
+        plural("{n} edit in no file", "{n} edits in no file", left.edits),
+    ]
+    when = datetime.fromtimestamp(left.when).astimezone().strftime("%-d %B, %H:%M:%S")
+    words = ", ".join(parts) + ". " + _("Last change {when}.").format(when=when)
+    if left.last:
+        words += " " + _("Last edits: {names}.").format(names=", ".join(left.last))
+    if left.place is not None:
+        words += " " + _("Saved before as {name}.").format(name=left.place.name)
+    return words
 
 
 def _still(name: str) -> QImage:

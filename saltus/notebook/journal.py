@@ -1,0 +1,189 @@
+"""The journal: every edit is appended at once, so that a crash or a power cut loses next to nothing.
+
+One file for each notebook in work, in this user's state folder. Its first line tells which notebook it
+belongs to, its second holds the notebook as it was, each line after that one edit. A line starts with a
+checksum; the first line that does not hold ends the story. The file is locked while its process lives: one
+that can be locked by another process was left behind by a crash.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import json
+import os
+import time
+import zlib
+from pathlib import Path
+from typing import IO, TYPE_CHECKING, Any
+from uuid import uuid4
+
+from platformdirs import user_state_path
+
+from saltus.core.wording import _
+from saltus.notebook.changes import changes
+from saltus.notebook.storage import as_text
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from saltus.notebook.model import Notebook
+
+ENDING = ".journal"
+FORMAT = "saltus-journal"
+SYNC_EVERY_S = 1.0
+"""A power cut loses what was not yet forced to the disk: at most this long."""
+GROWN = 8 * 1024 * 1024
+"""A journal with more than this many bytes of edits starts over from the present notebook."""
+
+
+def journal_folder() -> Path:
+    """Where the journals of this user lie."""
+    return user_state_path("saltus") / "journals"
+
+
+def line_of(value: Any) -> bytes:
+    """Write a value as a line with its checksum."""
+    text = json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode()
+    return b"%08x %s\n" % (zlib.crc32(text), text)
+
+
+def value_of(line: bytes) -> Any:
+    """Read a line back.
+
+    Raises
+    ------
+    ValueError
+        Where it is torn.
+    """
+    check, space, text = line.partition(b" ")
+    if not space or not line.endswith(b"\n") or int(check, 16) != zlib.crc32(text[:-1]):
+        raise ValueError("torn")
+    return json.loads(text)
+
+
+def _write(file: IO[bytes], line: bytes) -> None:
+    """Write a line whole, past any buffer of ours."""
+    done = 0
+    while done < len(line):
+        done += file.write(line[done:])
+
+
+def _drop(file: IO[bytes], at: Path) -> None:
+    """Let a journal go: its name first, so that nobody finds it unlocked."""
+    with contextlib.suppress(OSError):
+        at.unlink()
+    with contextlib.suppress(OSError):
+        file.close()
+
+
+class Journal:
+    """Writes down the edits of one notebook; to be used from one thread.
+
+    Parameters
+    ----------
+    folder : Path, optional
+        This user's by default.
+    """
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self._folder = folder
+        self._file: IO[bytes] | None = None
+        self._at = Path()
+        self._last: Notebook | None = None
+        self._grown = 0
+        self._torn = False
+        self._waiting = False
+        self._synced = 0.0
+        self.place: Path | None = None
+        self.trouble: str | None = None
+
+    def follow(self, notebook: Notebook, place: Path | None, *, unsaved: bool = False) -> None:
+        """Begin with another notebook; the journal of the one before ends.
+
+        Parameters
+        ----------
+        notebook : Notebook
+        place : Path or None
+            Where it is saved.
+        unsaved : bool
+            Whether it holds work that is in no file: then it is written down at once.
+        """
+        self.end()
+        self._last, self.place, self.trouble = notebook, place, None
+        if unsaved:
+            self._try(lambda: self._begin(notebook, unsaved=True))
+
+    def note(self, name: str, notebook: Notebook) -> None:
+        """Write an edit down: its name and what it changed. Trouble is kept in ``trouble``, never raised."""
+        before, self._last = self._last, notebook
+        if before is None or before is notebook:
+            return
+        self._try(lambda: self._note(name, before, notebook))
+
+    def _note(self, name: str, before: Notebook, notebook: Notebook) -> None:
+        if self._file is None and not self._torn:
+            self._begin(before)
+        line = line_of({"name": name, "when": time.time(), "changes": changes(before, notebook)})
+        if self._torn or self._grown + len(line) > GROWN:
+            self._begin(notebook, unsaved=True)
+            return
+        assert self._file is not None
+        # until the line is whole, what comes after it would be lost: then the journal starts over
+        self._torn = True
+        _write(self._file, line)
+        self._torn = False
+        self._grown += len(line)
+        self._waiting = True
+        self.sync()
+
+    def sync(self) -> None:
+        """Force what was written to the disk, at most once a second."""
+        if self._file is not None and self._waiting and time.monotonic() - self._synced > SYNC_EVERY_S:
+            self._synced = time.monotonic()
+            self._waiting = False
+            with contextlib.suppress(OSError):
+                os.fsync(self._file.fileno())
+
+    def end(self) -> None:
+        """The work is in its file, or was given up: the journal goes."""
+        if self._file is not None:
+            _drop(self._file, self._at)
+            self._file = None
+        self._torn = False
+
+    def saved(self, notebook: Notebook, place: Path) -> None:
+        """The notebook is in its file now."""
+        self.follow(notebook, place)
+
+    def _begin(self, notebook: Notebook, *, unsaved: bool = False) -> None:
+        """Start a new file from a notebook; the one before goes when the new one is whole."""
+        folder = self._folder or journal_folder()
+        folder.mkdir(parents=True, exist_ok=True)
+        at = folder / f"{uuid4().hex}{ENDING}"
+        part = at.with_suffix(".part")
+        file = part.open("wb", buffering=0)
+        try:
+            # locked under another name first: whoever sees it as a journal sees it whole, and as ours
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            head = {"format": FORMAT, "version": 1, "place": str(self.place) if self.place else None}
+            _write(file, line_of(head))
+            base = {"notebook": as_text(notebook), "when": time.time(), "unsaved": unsaved}
+            _write(file, line_of(base))
+            os.fsync(file.fileno())
+            part.rename(at)
+        except OSError:
+            _drop(file, part)
+            raise
+        if self._file is not None:
+            _drop(self._file, self._at)
+        self._file, self._at, self._grown, self._torn = file, at, 0, False
+
+    def _try(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+            self.trouble = None
+        except OSError as error:
+            self.trouble = _(
+                "Edits cannot be kept safe against a crash: {why}. Save often, or free some space."
+            ).format(why=error.strerror or error)
