@@ -27,6 +27,8 @@ class _Commands(click.Group):
         "report": "notebooks",
         "export": "notebooks",
         "check": "notebooks",
+        "pack": "packs",
+        "unpack": "packs",
         "demo": "window",
     }
 
@@ -82,6 +84,7 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.notebook.readings": "ReadingError",
         "saltus.simulate.scenes": "SceneError",
         "saltus.core.written": "WrittenError",
+        "saltus.core.units": "UnitError",
     }
     return tuple(getattr(sys.modules[m], name) for m, name in names.items() if m in sys.modules)
 

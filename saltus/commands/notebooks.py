@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
+import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +18,7 @@ from saltus.exchange.sheet import describe
 from saltus.exchange.tables import write_table
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of
+from saltus.notebook import packing
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.films import find
 from saltus.notebook.storage import NotebookError, load
@@ -137,15 +140,14 @@ def _write_graph(document: Notebook, take: Take, output: Path) -> None:
 @NOTEBOOK
 @click.option("--json", "as_json", is_flag=True, help="One JSON object.")
 def check(notebook: Path, as_json: bool) -> None:
-    """Check a notebook, its films and its numbers."""
-    document = load(notebook)
-    problems: list[str] = []
-    for take in document.takes:
-        problems += _film_problems(take, notebook.parent)
-        for segment in take.segments:
-            fit = segment_fit(take, segment)
-            if isinstance(fit, NoFit):
-                problems.append(f"{take.name}, {segment.id}: {fit.reason}")
+    """Check a notebook or a pack, its films and its numbers."""
+    with contextlib.ExitStack() as stack:
+        place = notebook
+        if notebook.name.endswith(packing.ENDING):
+            room = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="saltus-check-")))
+            place = packing.unpack(notebook, room / "pack")
+        document = load(place)
+        problems = _problems(document, place.parent)
     if as_json:
         print_json({"ok": not problems, "problems": problems})
     else:
@@ -160,6 +162,17 @@ def check(notebook: Path, as_json: bool) -> None:
             )
     if problems:
         raise click.exceptions.Exit(2)
+
+
+def _problems(document: Notebook, folder: Path) -> list[str]:
+    problems: list[str] = []
+    for take in document.takes:
+        problems += _film_problems(take, folder)
+        for segment in take.segments:
+            fit = segment_fit(take, segment)
+            if isinstance(fit, NoFit):
+                problems.append(f"{take.name}, {segment.id}: {fit.reason}")
+    return problems
 
 
 def _film_problems(take: Take, folder: Path) -> list[str]:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from saltus.core.progress import Report, silent
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.helper import facts_apart
 from saltus.footage.pictures import PictureReader, numbered_pictures, survey_pictures
 from saltus.footage.reader import FilmReader, FrameReader
 from saltus.footage.survey import survey
@@ -32,7 +33,16 @@ FILM_ENDINGS = (
 
 
 def facts_of(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
-    """Read a film or a folder of pictures through.
+    """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`."""
+    if not path.exists():
+        raise FilmError(
+            _("{name} is not there any more: find it, or open another film.").format(name=path.name)
+        )
+    return facts_apart(path, rate, report)
+
+
+def facts_here(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
+    """Read a film or a folder of pictures through in this process.
 
     Parameters
     ----------

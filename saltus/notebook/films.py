@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Notebook
 
 MOST_REMEMBERED = 2000
+MEDIA = "media"
+"""Where the films lie in a pack that was unpacked."""
 
 
 def memory_file() -> Path:
@@ -77,7 +79,7 @@ def find(ref: FilmRef, folder: Path | None) -> Path:
     FilmError
         If it is not beside the notebook nor where it was last seen, or has changed since.
     """
-    places = [folder / ref.name] if folder else []
+    places = [folder / ref.name, folder / MEDIA / ref.name] if folder else []
     if ref.sha256 in (known := _remembered()):
         places.append(Path(known[ref.sha256]))
     changed = False

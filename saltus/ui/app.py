@@ -5,11 +5,15 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
+from saltus.footage.helper import chill, warm
 from saltus.notebook.recovery import left_behind
 from saltus.ui.theme import apply_theme
 from saltus.ui.window import Window
+
+WARM_AFTER_MS = 800
 
 
 def make_application(*, dark: bool | None = None) -> QApplication:
@@ -28,6 +32,9 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     window = Window()
     window.start.offer(left_behind())
     window.show()
+    # a helper ready for the next film, once the window stands
+    QTimer.singleShot(WARM_AFTER_MS, warm)
+    app.aboutToQuit.connect(chill)
     if demo is not None:
         window.show_demo(demo)
     elif path is not None:

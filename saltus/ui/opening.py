@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QWidget
 
 from saltus.core.wording import _
 from saltus.footage.opening import FILM_ENDINGS
+from saltus.notebook.packing import ENDING as PACK
 from saltus.notebook.storage import ENDING
 from saltus.printing.fonts import sans
 from saltus.ui.theme import theme
@@ -41,9 +42,8 @@ def ask_rate(parent: QWidget) -> float | None:
 
 def ask_for_notebook(parent: QWidget) -> Path | None:
     """Ask for a notebook to open."""
-    name, _kind = QFileDialog.getOpenFileName(
-        parent, _("Open a notebook"), str(Path.home()), _("Saltus notebooks (*{e})").format(e=ENDING)
-    )
+    kinds = _("Saltus notebooks and packs (*{e} *{p})").format(e=ENDING, p=PACK)
+    name, _kind = QFileDialog.getOpenFileName(parent, _("Open a notebook"), str(Path.home()), kinds)
     return Path(name) if name else None
 
 

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from saltus.core.wording import _
+from saltus.notebook import packing
 from saltus.notebook.advice import progress, result_limits, scale_limits
 from saltus.notebook.analysis import scale_problem
 from saltus.notebook.edits import takes as take_edits
@@ -220,6 +221,7 @@ class Window(QMainWindow):
             (None, "", None, True),
             (_("Save"), "Ctrl+S", self.save, opened),
             (_("Save as…"), "Ctrl+Shift+S", self.save_as, opened),
+            (_("Pack with its films…"), "", self._pack, opened),
             (None, "", None, True),
             (_("Start page"), "", lambda: self.go_to("start"), True),
             (_("Quit"), "Ctrl+Q", self.close, True),
@@ -269,7 +271,10 @@ class Window(QMainWindow):
             self.open_path(path)
 
     def open_path(self, path: Path) -> None:
-        """Open a notebook, a film or a folder of pictures."""
+        """Open a notebook, a pack, a film or a folder of pictures."""
+        if path.name.endswith(packing.ENDING):
+            self._unpack(path)
+            return
         if path.suffix == ENDING:
             if self._may_leave() and self.desk.open_notebook(path):
                 take = self.desk.take
@@ -282,6 +287,33 @@ class Window(QMainWindow):
             if rate is None:
                 return
         self.desk.open_film(path, rate)
+
+    def _unpack(self, path: Path) -> None:
+        """Ask for a new folder, unpack into it in the background, and open the notebook there."""
+        suggestion = path.with_name(path.name.removesuffix(packing.ENDING))
+        folder = ask_where_to_save(self, suggestion, _("Unpack into a new folder"), _("Folders (*)"))
+        if folder is not None:
+            words = _("Unpacking {name}").format(name=path.name)
+            self.desk.run(words, lambda report: packing.unpack(path, folder, report), self.open_path)
+
+    def _pack(self) -> None:
+        """Save, then put the notebook and its films into one file, in the background."""
+        if not self.save() or self.desk.path is None:
+            return
+        notebook = self.desk.path
+        suggestion = notebook.with_name(notebook.stem + packing.ENDING)
+        kinds = _("Saltus packs (*{e})").format(e=packing.ENDING)
+        target = ask_where_to_save(self, suggestion, _("Pack the notebook with its films"), kinds)
+        if target is None:
+            return
+        if not target.name.endswith(packing.ENDING):
+            target = target.with_name(target.name + packing.ENDING)
+
+        def packed(_outcome: object) -> None:
+            self.desk.said.emit(_("Packed as {name}.").format(name=target.name), "note")
+
+        words = _("Packing {name}").format(name=target.name)
+        self.desk.run(words, lambda report: packing.pack(notebook, target, report), packed)
 
     def open_film(self) -> None:
         """Ask for films and open them."""

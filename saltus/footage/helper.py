@@ -1,0 +1,257 @@
+"""The first look at a film, in a process of its own with limits on time and memory.
+
+Films come from strangers and decoders are large: whatever a film does to its decoder happens there, and is
+told here in a sentence. ``python -m saltus.footage.helper`` reads one request as a line of JSON and answers
+in lines: ``P done total``, then ``F facts`` or ``E sentence``.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import resource
+import selectors
+import subprocess
+import sys
+import time
+from dataclasses import fields
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from saltus.core.progress import Report, silent
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError, FilmFacts
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+STALL_S = 30.0
+"""A helper that says nothing for so long is stuck."""
+MEMORY_BYTES = 6 * 1024**3
+"""Address space of a helper; the libraries alone take about one and a half GiB of it."""
+CPU_S = 4 * 3600
+BETWEEN_REPORTS_S = 0.05
+LONGEST_ANSWER = 256 * 1024 * 1024
+_LISTS = ("ticks", "duplicates", "raw_ticks", "keyframes")
+
+
+class Helper:
+    """A helper process, ready for one film.
+
+    Parameters
+    ----------
+    memory_bytes : int
+        Limit on its address space.
+    stall_s : float
+        How long it may say nothing.
+    """
+
+    def __init__(self, memory_bytes: int = MEMORY_BYTES, stall_s: float = STALL_S) -> None:
+        self._stall_s = stall_s
+        # isolated: what lies in the working folder is never imported
+        command = [sys.executable, "-I", "-m", "saltus.footage.helper", str(memory_bytes)]
+        self._process = subprocess.Popen(  # noqa: S603  our own interpreter and module
+            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0
+        )
+
+    def facts(self, path: Path, rate: float | None, report: Report = silent) -> FilmFacts:
+        """Read a film or folder of pictures through.
+
+        Parameters
+        ----------
+        path : Path
+        rate : float or None
+            Pictures per second, for a folder.
+        report : Report
+            May raise Cancelled: the helper is ended then.
+
+        Raises
+        ------
+        FilmError
+            If it cannot be used, or the helper died or got stuck over it.
+        """
+        try:
+            request = json.dumps({"path": str(path.resolve()), "rate": rate}).encode() + b"\n"
+            assert self._process.stdin is not None
+            with contextlib.suppress(BrokenPipeError):
+                self._process.stdin.write(request)
+            for line in self._lines(path):
+                kind, _space, rest = line.partition(b" ")
+                if kind == b"P":
+                    done, total = map(int, rest.split())
+                    report(done, total)
+                elif kind == b"E":
+                    raise FilmError(str(json.loads(rest))[:1000])
+                elif kind == b"F":
+                    return facts_from(json.loads(rest))
+            raise _fatal(path)
+        except (ValueError, TypeError, KeyError) as error:
+            if isinstance(error, FilmError):
+                raise
+            raise _fatal(path) from error
+        finally:
+            self.close()
+
+    def _lines(self, path: Path) -> Iterator[bytes]:
+        out = self._process.stdout
+        assert out is not None
+        waiting = b""
+        with selectors.DefaultSelector() as selector:
+            selector.register(out, selectors.EVENT_READ)
+            while True:
+                if not selector.select(self._stall_s):
+                    raise FilmError(
+                        _("{name} keeps its decoder busy without end: it is damaged.").format(name=path.name)
+                    )
+                data = out.read(1 << 20)
+                if not data:
+                    return
+                waiting += data
+                if len(waiting) > LONGEST_ANSWER:
+                    raise _fatal(path)
+                *lines, waiting = waiting.split(b"\n")
+                yield from lines
+
+    def close(self) -> None:
+        """End the process."""
+        self._process.kill()
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                pipe.close()
+        self._process.wait()
+
+
+def _fatal(path: Path) -> FilmError:
+    return FilmError(
+        _("{name} broke its decoder: it is damaged or not a film. Copy it from the camera again.").format(
+            name=path.name
+        )
+    )
+
+
+_spare: list[Helper] = []
+
+
+def warm() -> None:
+    """Have a helper ready, so that the next film opens at once."""
+    if not _spare:
+        _spare.append(Helper())
+
+
+def chill() -> None:
+    """End the helper that is kept ready."""
+    while _spare:
+        _spare.pop().close()
+
+
+def facts_apart(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
+    """Read a film through in a helper process, see :meth:`Helper.facts`."""
+    kept = bool(_spare)
+    helper = _spare.pop() if kept else Helper()
+    try:
+        return helper.facts(path, rate, report)
+    finally:
+        if kept:
+            warm()
+
+
+def facts_json(facts: FilmFacts) -> dict[str, Any]:
+    """Describe facts in JSON."""
+    told = {f.name: getattr(facts, f.name) for f in fields(facts)}
+    return told | {"time_base": [facts.time_base.numerator, facts.time_base.denominator]}
+
+
+def facts_from(told: dict[str, Any]) -> FilmFacts:
+    """Take facts from JSON, believing nothing that makes no sense.
+
+    Raises
+    ------
+    ValueError, TypeError, KeyError
+        If they are not facts.
+    """
+    lists = {name: tuple(map(int, told[name])) for name in _LISTS}
+    over, under = map(int, told["time_base"])
+    made = FilmFacts(
+        width=int(told["width"]),
+        height=int(told["height"]),
+        rotation_deg=int(told["rotation_deg"]),
+        codec=str(told["codec"])[:100],
+        time_base=Fraction(over, under),
+        start_ticks=int(told["start_ticks"]),
+        last_ticks=int(told["last_ticks"]),
+        sound=bool(told["sound"]),
+        warnings=tuple(str(w)[:1000] for w in told["warnings"]),
+        **lists,
+    )
+    frames = range(len(made.ticks))
+    sensible = (
+        made.ticks
+        and made.time_base > 0
+        and 0 < made.width <= 1 << 15
+        and 0 < made.height <= 1 << 15
+        and made.rotation_deg in (0, 90, 180, 270)
+        and all(n in frames for n in (*made.duplicates, *made.keyframes))
+        and len(made.raw_ticks) in (0, len(made.ticks))
+    )
+    if not sensible:
+        raise ValueError("no facts of a film")
+    return made
+
+
+def _limit(memory_bytes: int) -> None:
+    """Bound what a film can make its decoder do: memory, processor time; and it can write no file."""
+    for what, most in (
+        (resource.RLIMIT_AS, memory_bytes),
+        (resource.RLIMIT_CPU, CPU_S),
+        (resource.RLIMIT_FSIZE, 0),
+        (resource.RLIMIT_CORE, 0),
+    ):
+        hard = resource.getrlimit(what)[1]
+        bound = most if hard == resource.RLIM_INFINITY else min(most, hard)
+        resource.setrlimit(what, (bound, bound))
+
+
+def _answer(out: int, kind: str, text: str) -> None:
+    data = f"{kind} {text}\n".encode()
+    while data:
+        data = data[os.write(out, data) :]
+
+
+def main() -> None:
+    """Serve one request."""
+    from saltus.footage.opening import facts_here  # noqa: PLC0415  the libraries are loaded while waiting
+
+    out = os.dup(1)
+    # whatever a library prints must not look like an answer
+    os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+    _limit(int(sys.argv[1]))
+    line = sys.stdin.readline()
+    if not line:
+        return
+    request = json.loads(line)
+    last = 0.0
+
+    def report(done: int, total: int) -> None:
+        nonlocal last
+        now = time.monotonic()
+        if now - last > BETWEEN_REPORTS_S or done == total:
+            last = now
+            _answer(out, "P", f"{done} {total}")
+
+    try:
+        facts = facts_here(Path(request["path"]), request["rate"], report)
+    except FilmError as error:
+        _answer(out, "E", json.dumps(str(error)))
+    except MemoryError:
+        words = _("{name} needs more memory than a film may take.")
+        _answer(out, "E", json.dumps(words.format(name=Path(request["path"]).name)))
+    else:
+        _answer(out, "F", json.dumps(facts_json(facts)))
+    # some decoders crash when they are taken down
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()
