@@ -205,6 +205,23 @@ class Desk(QObject):
         name = _("move a reading") if before else _("place a reading")
         self.edit(name, reading_edits.place_reading(self.notebook, take.id, body.id, reading), merge)
 
+    def type_coordinate(self, axis: str, value: float) -> str:
+        """Set one coordinate of the reading in hand, px; gives a sentence where that cannot be."""
+        take, body = self.take, self.body
+        reading = body.readings.at(self.frame) if body is not None else None
+        if take is None or reading is None:
+            words = _("Place a reading first, then type its coordinates.")
+            self.said.emit(words, "note")
+            return words
+        size = (take.facts.width, take.facts.height)[axis == "y"]
+        if not -0.5 <= value <= size - 0.5:
+            words = _("{axis} must lie in the picture: 0 to {last} px.").format(axis=axis, last=size - 1)
+            self.said.emit(words, "warn")
+            return words
+        x, y = (value, reading.y) if axis == "x" else (reading.x, value)
+        self.place_reading(x, y, origin="typed")
+        return ""
+
     def nudge(self, dx: float, dy: float) -> None:
         """Move the reading in hand by some px; nudges in a row are one step of undo."""
         body = self.body

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from clips import plain_decode
 from conftest import drag_to
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QImage, QWheelEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage, QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from saltus.notebook.edits import readings as edits
@@ -231,6 +231,57 @@ def test_the_screen_says_what_comes_next(shown, click, qtbot):
     qtbot.waitUntil(stage.view.ready)
     click(stage.view, (90, 50))
     assert "in pixels" in stage.next.text()
+
+
+def test_the_table_mirrors_picture_and_score(shown, click, qtbot):
+    """Rows follow the readings and the frame in hand; a row goes to its frame, typed px are readings, names are told."""
+    stage, desk = shown.read, shown.desk
+    for x in (40, 52, 64):
+        qtbot.waitUntil(stage.view.ready)
+        click(stage.view, (x, 50))
+    stage.switch_table()
+    table, model = stage.table, stage.table.model()
+    assert model.rowCount() == 3
+    names = [model.headerData(i, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole) for i in range(7)]
+    assert names == ["Frame", "t / s", "x / px", "y / px", "x / px", "y / px", "State"]
+    spoken = model.data(model.index(1, 2), Qt.ItemDataRole.AccessibleTextRole)
+    assert spoken == f"x / px: {reading(shown, 1).x:.2f}"
+    desk.go_to_frame(2)
+    assert table.currentIndex().row() == 2
+    table.setFocus()
+    qtbot.keyClick(table, KEY.Key_Up)
+    assert desk.frame == 1
+    assert model.setData(model.index(1, 2), "99,5", Qt.ItemDataRole.EditRole)
+    assert (reading(shown, 1).x, reading(shown, 1).origin) == (99.5, "typed")
+    assert not model.setData(model.index(1, 2), "left", Qt.ItemDataRole.EditRole)
+    assert "not a number" in shown.messages.text()
+    desk.undo()
+    assert reading(shown, 1).x == pytest.approx(52, abs=1)
+    qtbot.keyClick(table, KEY.Key_Delete)
+    assert model.rowCount() == 2
+    notebook = edits.switch_aside(desk.notebook, desk.take_id, desk.body.id, 2)
+    desk.edit("aside", notebook)
+    assert model.data(model.index(1, 6), Qt.ItemDataRole.DisplayRole) == "set aside"
+    qtbot.keyClick(shown, KEY.Key_F6)
+    qtbot.keyClick(shown, KEY.Key_F6)
+    stage.switch_table()
+    assert stage.score.isVisible()
+
+
+def test_letters_on_any_keyboard(shown, click, qtbot):
+    """X and Z work by the place of the key where the layout has other letters there, and only in the picture."""
+    view, desk = shown.read.view, shown.desk
+    click(view, (100, 60))
+    qtbot.keyClick(view, KEY.Key_Left)
+    qtbot.waitUntil(view.ready)
+    cyrillic = QKeyEvent(QEvent.Type.KeyPress, 0x427, HELD.NoModifier, 53, 0x6FE, 0, "ч")
+    QApplication.sendEvent(view, cyrillic)
+    assert reading(shown).aside
+    qtbot.keyClick(view, KEY.Key_Z)
+    assert shown.read.loupe.factor == 16
+    qtbot.keyClick(shown.read.score, KEY.Key_X)
+    assert reading(shown).aside
+    assert desk.frame == 0
 
 
 def test_f6_and_focus(shown, qtbot):

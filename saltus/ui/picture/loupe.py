@@ -46,6 +46,7 @@ class Loupe(QWidget):
         self.setAccessibleName(_("Loupe"))
         view.pointed.connect(self._follow)
         view.left.connect(self._forget)
+        view.loupeSwitched.connect(self.switch)
         view.desk.pictureArrived.connect(lambda *_arrived: self.update())
         view.desk.changed.connect(self.update)
         view.desk.lookedElsewhere.connect(self.update)

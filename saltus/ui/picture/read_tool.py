@@ -15,6 +15,7 @@ from saltus.printing.fonts import sans
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
+from saltus.ui.letters import letter_of
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
@@ -130,7 +131,7 @@ class ReadTool:
             return True
         if take is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             return False
-        key = event.key()
+        key = letter_of(event)
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._enter()
         elif key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and len(take.bodies) > 1:

@@ -13,6 +13,7 @@ from saltus.printing.fonts import sans
 from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
 from saltus.ui.icons import icon
+from saltus.ui.letters import letter_of
 from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus
 
@@ -48,6 +49,7 @@ class PictureView(KeyFocus, QWidget):
 
     pointed = pyqtSignal(float, float)
     left = pyqtSignal()
+    loupeSwitched = pyqtSignal()
 
     def __init__(self, desk: Desk, tool: Callable[[PictureView], PictureTool]) -> None:
         super().__init__()
@@ -227,6 +229,8 @@ class PictureView(KeyFocus, QWidget):
             self.set_zoom(self.zoom() / 1.5)
         elif event.key() == Qt.Key.Key_0:
             self.set_zoom(None)
+        elif letter_of(event) == Qt.Key.Key_Z and not event.modifiers():
+            self.loupeSwitched.emit()
         else:
             super().keyPressEvent(event)
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import value_and_uncertainty
@@ -20,6 +20,7 @@ from saltus.notebook.edits import takes as take_edits
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
+from saltus.ui.readings_table import ReadingsTable
 from saltus.ui.score import Score
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
@@ -107,7 +108,11 @@ class ReadStage(QWidget):
         assert isinstance(tool, ReadTool)
         self._tool = tool
         self.score = Score(desk)
-        self._column, self._foot = beside_column(self, over(self.view, self.score, (414, 286)), 300)
+        self.table = ReadingsTable(desk)
+        self._below = QStackedWidget()
+        self._below.addWidget(self.score)
+        self._below.addWidget(self.table)
+        self._column, self._foot = beside_column(self, over(self.view, self._below, (414, 286)), 300)
         self._build_column()
         self._build_tools()
         desk.changed.connect(self.refresh)
@@ -160,7 +165,8 @@ class ReadStage(QWidget):
         self._column.addLayout(row(label(_("Bodies"), "heading"), self._add, stretch=1))
         self._column.addLayout(self._bodies)
         self._count = label("", "note")
-        self._column.addLayout(row(label(_("Frames read"), "heading"), self._count, stretch=1))
+        self._switch = button("", self.switch_table, "link")
+        self._column.addLayout(row(label(_("Frames read"), "heading"), self._count, self._switch, stretch=2))
         self._cells = FrameCells(self._desk)
         self._column.addWidget(self._cells)
         self._step = Stepper(_("Frames to advance after a reading"), 1, 1000)
@@ -176,9 +182,16 @@ class ReadStage(QWidget):
         self._column.addStretch(1)
 
     def parts(self) -> list[QWidget]:
-        """Picture, score and column, for moving between them by F6."""
-        typed = self._typed["x"]
-        return [self.view, self.score, typed if typed.isEnabled() else self._add]
+        """Picture, score or table, and column, for moving between them by F6."""
+        typed, below = self._typed["x"], self._below.currentWidget()
+        assert below is not None
+        return [self.view, below, typed if typed.isEnabled() else self._add]
+
+    def switch_table(self) -> None:
+        """Show the readings as a table instead of the score, or the score again."""
+        table = self._below.currentWidget() is self.score
+        self._below.setCurrentWidget(self.table if table else self.score)
+        self.refresh()
 
     # -- what the column does ------------------------------------------------------------------------
 
@@ -220,8 +233,6 @@ class ReadStage(QWidget):
             )
 
     def _type(self, axis: str, text: str) -> None:
-        body = self._desk.body
-        reading = body.readings.at(self._desk.frame) if body else None
         field = self._typed[axis]
         try:
             value = number(text)
@@ -229,18 +240,9 @@ class ReadStage(QWidget):
             field.mark_wrong(str(error))
             self._desk.said.emit(str(error), "warn")
             return
-        if reading is None:
-            self._desk.said.emit(_("Place a reading first, then type its coordinates."), "note")
-            return
-        take = self._desk.take
-        size = (take.facts.width, take.facts.height)[axis == "y"] if take else 0
-        if not -0.5 <= value <= size - 0.5:
-            words = _("{axis} must lie in the picture: 0 to {last} px.").format(axis=axis, last=size - 1)
+        words = self._desk.type_coordinate(axis, value)
+        if words:
             field.mark_wrong(words)
-            self._desk.said.emit(words, "warn")
-            return
-        x, y = (value, reading.y) if axis == "x" else (reading.x, value)
-        self._desk.place_reading(x, y, origin="typed")
 
     def _type_u(self, text: str) -> None:
         take, body = self._desk.take, self._desk.body
@@ -269,6 +271,8 @@ class ReadStage(QWidget):
         self._cells.refresh()
         read = len(body.readings) if body else 0
         total = len(range(0, len(take.facts.ticks), take.step)) if take else 0
+        as_score = self._below.currentWidget() is self.score
+        self._switch.setText(_("as a table") if as_score else _("as a score"))
         self._count.setText(_("{read} of {total}").format(read=read, total=total))
         if take is not None:
             self._step.show_value(take.step)
