@@ -162,6 +162,124 @@ def job(window, film, truth, folder):
     yield lambda: (folder / "run.saltus").exists() and not desk.unsaved, "the notebook is saved"
 
 
+def keys(*words):
+    """Press keys one after the other."""
+    x("key", *words)
+
+
+def nudges(dx, dy):
+    """Keys that move a mark by some px: twenties, ones and tenths."""
+    pressed = []
+    for amount, plus, minus in ((dx, "Right", "Left"), (dy, "Down", "Up")):
+        left = round(abs(amount), 1)
+        for size, held in ((20, "alt+shift"), (1, "alt"), (0.1, "alt+ctrl")):
+            count = int(left / size + 1e-6)
+            left = round(left - count * size, 1)
+            pressed += [f"{held}+{plus if amount > 0 else minus}"] * count
+    return pressed
+
+
+def tab_to(widget):
+    """Press Tab until a widget has the focus; yields what to wait for."""
+    for _press in range(60):
+        if widget.hasFocus():
+            return
+        before = QApplication.focusWidget()
+        keys("Tab")
+        yield lambda b=before: QApplication.focusWidget() is not b, "Tab moves the focus"
+    raise AssertionError(f"Tab never reaches {widget.accessibleName()}")
+
+
+def type_in_dialog(path):
+    """Type a path into the file dialog that is open, where the focus lies in its name field."""
+    give_focus(QApplication.activeModalWidget())
+    keys("ctrl+a")
+    x("type", "--delay", 4, str(path))
+    keys("Return")
+
+
+def keys_only(window, film, truth, folder):
+    """The same job without a mouse; yields what to wait for and its words."""
+    desk = window.desk
+    give_focus(window)
+    opener = next(b for b in window.start.findChildren(QPushButton) if b.text() == "Choose a film…")
+    yield from tab_to(opener)
+    keys("space")
+    yield dialog_open, "the film dialog opens"
+    type_in_dialog(film)
+    yield lambda: window.stage == "film" and desk.take is not None, "the film is a take"
+    give_focus(window)
+    keys("ctrl+2")
+    yield lambda: window.stage == "scale" and window.scale.view.ready(), "the scale stage shows the film"
+    keys("Return")
+    yield lambda: desk.take.reference is not None, "Enter lays a length"
+    ends = truth["reference"]
+    for which in ("start", "end"):
+        if which == "end":
+            keys("Tab")
+        at, aim = getattr(desk.take.reference, which), ends[f"{which}_px"]
+        keys(*nudges(aim[0] - at[0], aim[1] - at[1]))
+        yield (
+            lambda w=which, a=aim: (
+                max(abs(p - q) for p, q in zip(getattr(desk.take.reference, w), a, strict=True)) < 0.1
+            ),
+            f"the {which} is in place",
+        )
+    keys("Return")
+    yield lambda: desk.take.axes is not None, "Enter places the origin"
+    keys("F6")
+    yield window.scale.length.hasFocus, "F6 goes to the length"
+    x("type", f"{ends['length_m']:g} m")
+    keys("Tab")
+    x("type", "1 mm")
+    keys("Return")
+    yield (
+        lambda: desk.take.reference.length is not None and desk.take.reference.length.U95 == 1,
+        "it is typed",
+    )
+    keys("ctrl+3")
+    yield lambda: window.stage == "read" and window.read.view.ready(), "the read stage shows the film"
+    body = next(iter(truth["bodies"].values()))
+    for frame in range(9, 64, 6):
+        if frame == 9:
+            keys("Home", *["Right"] * 9)
+        else:
+            keys(*["Right"] * 6)
+        yield lambda n=frame: desk.frame == n and window.read.view.ready(), f"frame {frame} is shown"
+        keys("Return")
+        yield (
+            lambda n=frame: desk.body is not None and desk.body.readings.at(n) is not None,
+            f"frame {frame} is read",
+        )
+        at = desk.body.readings.at(frame)
+        moves = nudges(body["x_px"][frame] - at.x, body["y_px"][frame] - at.y)
+        if moves:
+            keys(*moves)
+        yield (
+            lambda n=frame: abs(desk.body.readings.at(n).y - body["y_px"][n]) < 0.1,
+            f"the reading in frame {frame} is in place",
+        )
+    keys("ctrl+4")
+    yield (
+        lambda: window.stage == "motion" and "position" in window.motion.lanes._plots,
+        "the motion stage opens",
+    )
+    keys("Return")
+    yield lambda: len(desk.take.segments) == 1, "Enter takes the whole record"
+    keys("ctrl+5")
+    yield lambda: window.stage == "findings" and window.findings.has_picture(), "the sheet shows the film"
+    yield from tab_to(window.findings.pdf)
+    keys("space")
+    yield dialog_open, "the PDF dialog opens"
+    type_in_dialog(folder / "sheet.pdf")
+    yield lambda: dialog_closed() and "Written" in window.messages.text(), "the PDF is written"
+    give_focus(window)
+    keys("ctrl+s")
+    yield dialog_open, "the save dialog opens"
+    type_in_dialog(folder / "run.saltus")
+    yield lambda: (folder / "run.saltus").exists() and not desk.unsaved, "the notebook is saved"
+
+
 def main():
     """Open the window and do the job, or say where it got stuck."""
     film, truth, folder = Path(sys.argv[1]), json.loads(Path(sys.argv[2]).read_text()), Path(sys.argv[3])
@@ -169,7 +287,8 @@ def main():
     window = Window()
     window.show()
     window.activateWindow()
-    steps = job(window, film, truth, folder)
+    way = keys_only if sys.argv[4:] == ["keys"] else job
+    steps = way(window, film, truth, folder)
     waiting = {"for": window.isVisible, "words": "the window shows", "since": time.monotonic()}
 
     def advance():
