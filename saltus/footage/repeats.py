@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 WIDEST = 960
 LONGEST_RUN = 4
 SMALL = 0.45
-"""A repeat's peak change is at most this fraction of the changes beside it."""
+"""A repeat changes at most this fraction of what the steps beside it do, at its peak and in all."""
 GOES_ON = 0.75
 """The pictures around a repeat differ at least this much, as a fraction of one step beside it."""
 FAINTEST = 10.0
@@ -39,7 +39,7 @@ class RepeatFinder:
 
     def __init__(self) -> None:
         self.repeats: list[int] = []
-        self._pictures: deque[NDArray[np.float32]] = deque(maxlen=LONGEST_RUN + 3)
+        self._pictures: deque[NDArray[np.uint8]] = deque(maxlen=LONGEST_RUN + 3)
         self._steps: deque[_Step] = deque(maxlen=LONGEST_RUN + 2)
         self._count = 0
 
@@ -56,7 +56,7 @@ class RepeatFinder:
             size = (round(luma.shape[1] / shrink), round(luma.shape[0] / shrink))
             luma = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
         # averaging 3 × 3 px first leaves edges and takes out most of the sensor and coding noise
-        picture = np.asarray(cv2.blur(luma.astype(np.float32), (3, 3)), dtype=np.float32)
+        picture = np.asarray(cv2.blur(luma, (3, 3)), dtype=np.uint8)
         if self._pictures and self._pictures[-1].shape == picture.shape:
             self._steps.append(_change(self._pictures[-1], picture))
         else:
@@ -73,8 +73,11 @@ class RepeatFinder:
             return
         for run in range(min(LONGEST_RUN, len(steps) - 2), 0, -1):
             before, last = steps[-2 - run], steps[-1]
-            quiet = max(step.peak for step in steps[-1 - run : -1])
-            if before.peak < FAINTEST or quiet > SMALL * min(before.peak, last.peak):
+            quiet = steps[-1 - run : -1]
+            peak, amount = max(step.peak for step in quiet), max(step.amount for step in quiet)
+            if before.peak < FAINTEST or peak > SMALL * min(before.peak, last.peak):
+                continue
+            if amount > SMALL * min(before.amount, last.amount):
                 continue
             around = _change(self._pictures[-3 - run], self._pictures[-1])
             if around.amount >= GOES_ON * max(before.amount, last.amount):
@@ -83,7 +86,9 @@ class RepeatFinder:
                 return
 
 
-def _change(before: NDArray[np.float32], after: NDArray[np.float32]) -> _Step:
+def _change(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> _Step:
     difference = cv2.absdiff(before, after)
-    floor = 2.0 + 3.0 * float(np.median(difference[::4, ::4]))
-    return _Step(float(difference.max()), float(np.maximum(difference - floor, 0).sum()))
+    counts = np.bincount(difference[::4, ::4].ravel(), minlength=256)
+    median = int(np.searchsorted(np.cumsum(counts), counts.sum() / 2))
+    clear = cv2.subtract(difference, float(2 + 3 * median))
+    return _Step(float(cv2.minMaxLoc(difference)[1]), float(cv2.sumElems(clear)[0]))
