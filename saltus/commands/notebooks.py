@@ -129,10 +129,7 @@ def _write_graph(document: Notebook, take: Take, output: Path) -> None:
     figure = sheet_document.graph_figure(describe(document, take))
     if figure is None:
         raise NotebookError(_("The take “{name}” has no segment to draw yet.").format(name=take.name))
-    if output.suffix.lower() == ".svg":
-        output.write_bytes(sheet_document.svg_of(figure))
-    elif not sheet_document.figure_image(figure, 300 / 96).save(str(output), "PNG"):
-        raise OSError(_("{name} cannot be written.").format(name=output.name))
+    sheet_document.write_figure(figure, output)
     del application
 
 

@@ -10,12 +10,14 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 from saltus.core.coverage import NORMAL_95
+from saltus.core.wording import _
 from saltus.notebook.analysis import axes_of, scale
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from pathlib import Path
 
     from numpy.typing import NDArray
 
@@ -105,6 +107,22 @@ def draw_readings(
         draw_trail(painter, style, trail)
         if centre is not None and here is not None:
             draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.aside)
+
+
+def write_marked_frame(picture: QImage, take: Take, frame: int, path: Path) -> None:
+    """Write a frame with its marks as PNG, in the size of the film.
+
+    Raises
+    ------
+    OSError
+        If the file cannot be written.
+    """
+    image = QImage(picture.size(), QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    draw_marked_frame(painter, QRectF(image.rect()), picture, take, frame)
+    painter.end()
+    if not image.save(str(path), "PNG"):
+        raise OSError(_("{name} cannot be written.").format(name=path.name))
 
 
 def draw_marked_frame(

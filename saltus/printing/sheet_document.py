@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QObject, QRectF, QSizeF, Qt, QUrl
 from PyQt6.QtGui import (
     QImage,
+    QPagedPaintDevice,
     QPageLayout,
     QPageSize,
     QPainter,
@@ -219,6 +220,37 @@ def write_pdf(document: QTextDocument, path: Path, title: str) -> None:
             writer.newPage()
         draw_page(painter, document, page)
     painter.end()
+
+
+def print_document(document: QTextDocument, device: QPagedPaintDevice) -> bool:
+    """Draw the pages on a printer; False where it takes nothing."""
+    painter = QPainter()
+    if not painter.begin(device):
+        return False
+    paper = device.pageLayout().fullRectPixels(device.logicalDpiX())
+    for page in range(document.pageCount()):
+        if page:
+            device.newPage()
+        painter.save()
+        painter.scale(paper.width() / PAGE.width(), paper.height() / PAGE.height())
+        draw_page(painter, document, page)
+        painter.restore()
+    painter.end()
+    return True
+
+
+def write_figure(figure: Figure, path: Path) -> None:
+    """Write a figure as SVG or, by the ending, as PNG of 300 dots per inch.
+
+    Raises
+    ------
+    OSError
+        If the file cannot be written.
+    """
+    if path.suffix.lower() == ".svg":
+        path.write_bytes(svg_of(figure))
+    elif not figure_image(figure, 300 / _DPI).save(str(path), "PNG"):
+        raise OSError(_("{name} cannot be written.").format(name=path.name))
 
 
 def write_html(sheet: Sheet, take: Take | None, picture: QImage | None, path: Path) -> None:

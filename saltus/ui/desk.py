@@ -32,6 +32,8 @@ if TYPE_CHECKING:
 
 THUMBS = 10
 SYNC_MS = 1000
+NEAR = 3
+"""So many frames away the old picture stays until the new one is there."""
 
 
 class Desk(QObject):
@@ -380,6 +382,16 @@ class Desk(QObject):
     def _want_picture(self) -> None:
         if self.take is not None:
             self._thread.want(Wish(self.take, self.folder, self.frame))
+
+    def preview(self) -> QImage | None:
+        """A thumbnail near the frame in hand, while its picture is still far from what is on screen."""
+        if self.take is None or (self.shown is not None and self.shown[:2] == (self.take_id, self.frame)):
+            return None
+        near = self.shown is not None and self.shown[0] == self.take_id
+        if near and self.shown is not None and abs(self.shown[1] - self.frame) <= NEAR:
+            return None
+        thumbs = self.thumbs.get(self.take.id, {})
+        return thumbs[min(thumbs, key=lambda n: abs(n - self.frame))] if thumbs else None
 
     def _picture(self, take_id: str, frame: int, image: QImage) -> None:
         wanted = (self.take_id, self.frame)

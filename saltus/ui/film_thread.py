@@ -1,10 +1,10 @@
-"""One thread owns the decoders: it is asked for frames and answers by signal."""
+"""One thread owns the decoders: asked for frames it answers by signal, and reads ahead when it is idle."""
 
 from __future__ import annotations
 
 import threading
 from collections import OrderedDict, deque
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QThread, pyqtSignal
@@ -23,6 +23,10 @@ if TYPE_CHECKING:
 
 OPEN_AT_ONCE = 2
 THUMB_HEIGHT = 64
+AHEAD = 12
+"""How many frames are made ready in the direction of travel."""
+READY_BYTES = 192 * 1024 * 1024
+"""Bound on pictures ready to be painted; decoded frames have a bound of their own."""
 
 
 @dataclass(frozen=True)
@@ -51,15 +55,20 @@ class FilmThread(QThread):
         super().__init__()
         self._change = threading.Condition()
         self._wish: Wish | None = None
+        self._ahead: deque[Wish] = deque()
         self._thumbs: deque[Wish] = deque()
         self._stopping = False
+        self._last: Wish | None = None
         self._readers: OrderedDict[tuple[str, str], FrameReader] = OrderedDict()
         self._broken: dict[tuple[str, str], str] = {}
+        self._ready: OrderedDict[tuple[tuple[str, str], int], QImage] = OrderedDict()
+        self._ready_bytes = 0
 
     def want(self, wish: Wish) -> None:
         """Ask for a picture; an older wish that was not met yet is dropped."""
         with self._change:
             self._wish = wish
+            self._ahead.clear()
             self._change.notify()
 
     def want_thumbs(self, wishes: list[Wish]) -> None:
@@ -83,35 +92,77 @@ class FilmThread(QThread):
     def run(self) -> None:
         while True:
             with self._change:
-                while not (self._stopping or self._wish or self._thumbs):
+                while not (self._stopping or self._wish or self._ahead or self._thumbs):
                     self._change.wait()
                 if self._stopping:
                     break
-                if self._wish is not None:
-                    wish, self._wish = self._wish, None
-                else:
-                    wish = self._thumbs.popleft()
-            self._meet(wish)
+                wanted, self._wish = self._wish, None
+                ahead = self._ahead.popleft() if wanted is None and self._ahead else None
+                thumb = self._thumbs.popleft() if wanted is None and ahead is None else None
+            if wanted is not None:
+                self._meet(wanted)
+                self._look_ahead(wanted)
+            elif ahead is not None:
+                self._prepare(ahead)
+            elif thumb is not None:
+                self._make_thumb(thumb)
         for reader in self._readers.values():
             reader.close()
         self._readers.clear()
+        self._ready.clear()
 
     def _meet(self, wish: Wish) -> None:
         if wish.key in self._broken:
-            if not wish.thumb:
-                self.failed.emit(wish.take.id, self._broken[wish.key])
+            self.failed.emit(wish.take.id, self._broken[wish.key])
             return
+        image = self._image(wish)
+        if image is not None:
+            self.picture.emit(wish.take.id, wish.frame, image)
+
+    def _look_ahead(self, wish: Wish) -> None:
+        """Plan the frames that come next when the person goes on the way they went."""
+        last, self._last = self._last, wish
+        step = 1
+        if last is not None and last.key == wish.key and last.frame != wish.frame:
+            step = wish.frame - last.frame
+            # after a jump nobody knows the way: the next frame is as good a guess as any
+            step = step if abs(step) <= AHEAD else 1
+        there = range(len(wish.take.facts.ticks))
+        frames = [wish.frame + step * i for i in range(1, AHEAD + 1)]
+        with self._change:
+            if self._wish is None:
+                self._ahead = deque(replace(wish, frame=n) for n in frames if n in there)
+
+    def _prepare(self, wish: Wish) -> None:
+        if wish.key not in self._broken and (wish.key, wish.frame) not in self._ready:
+            self._image(wish)
+
+    def _make_thumb(self, wish: Wish) -> None:
+        if wish.key in self._broken:
+            return
+        image = self._image(wish, keep=False)
+        if image is not None:
+            small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
+            self.thumbnail.emit(wish.take.id, wish.frame, small)
+
+    def _image(self, wish: Wish, *, keep: bool = True) -> QImage | None:
+        """The picture of a frame; trouble is told once for a film."""
+        key = (wish.key, wish.frame)
+        if key in self._ready:
+            self._ready.move_to_end(key)
+            return self._ready[key]
         try:
             image = as_image(self._reader(wish).picture(wish.frame))
         except FilmError as error:
             self._broken[wish.key] = str(error)
             self.failed.emit(wish.take.id, str(error))
-            return
-        if wish.thumb:
-            small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
-            self.thumbnail.emit(wish.take.id, wish.frame, small)
-        else:
-            self.picture.emit(wish.take.id, wish.frame, image)
+            return None
+        if keep:
+            self._ready[key] = image
+            self._ready_bytes += image.sizeInBytes()
+            while self._ready_bytes > READY_BYTES and len(self._ready) > 1:
+                self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
+        return image
 
     def _reader(self, wish: Wish) -> FrameReader:
         if wish.key not in self._readers:

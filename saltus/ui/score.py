@@ -29,14 +29,16 @@ from saltus.notebook.analysis import axes_of, body_motion, frame_times, rhythm, 
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
+from saltus.ui.icons import icon
 from saltus.ui.theme import theme
-from saltus.ui.widgets import KeyFocus, draw_covering, icon_button
+from saltus.ui.widgets import KeyFocus, button, draw_covering, icon_button
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk import Desk
+    from saltus.ui.player import Player
 
 HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
 FACTORS = (1, 2, 5, 10, 20, 50, 100)
@@ -81,9 +83,10 @@ def _lane_of(take: Take, body: Body) -> _Lane:
 class Score(KeyFocus, QWidget):
     """One time axis for all that was read of a take."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, player: Player) -> None:
         super().__init__()
         self._desk = desk
+        self._player = player
         self._cache: QPixmap | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Score: positions against time"))
@@ -94,11 +97,22 @@ class Score(KeyFocus, QWidget):
         layout = QHBoxLayout(buttons)
         layout.setContentsMargins(10, 0, 0, 0)
         layout.setSpacing(2)
-        for name, tip, step in (("back", _("One frame back (←)"), -1), ("forward", _("One frame on (→)"), 1)):
-            made = icon_button(name, tip, partial(self._go, step))
+        for name, tip, act in (
+            ("back", _("One frame back (←)"), partial(self._go, -1)),
+            ("play", _("Play, stop (Space)"), player.switch),
+            ("forward", _("One frame on (→)"), partial(self._go, 1)),
+        ):
+            made = icon_button(name, tip, act)
             made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             layout.addWidget(made)
-        buttons.setGeometry(0, 0, 90, RULER)
+            if name == "play":
+                self._play = made
+        self._speed = button("1×", player.next_speed, "quiet", _("Speed of playing"))
+        self._speed.setToolTip(_("Speed of playing: true, half, quarter"))
+        self._speed.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(self._speed)
+        buttons.setGeometry(0, 0, HEAD + 10, RULER)
+        player.changed.connect(self._show_player)
         buttons.setCursor(Qt.CursorShape.ArrowCursor)
         desk.changed.connect(self._anew)
         desk.thumbArrived.connect(lambda _take: self._anew())
@@ -107,6 +121,11 @@ class Score(KeyFocus, QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(880, 286)
+
+    def _show_player(self) -> None:
+        name = "pause" if self._player.playing else "play"
+        self._play.setIcon(icon(name, theme.colour("ink")))
+        self._speed.setText({1.0: "1×", 0.5: "½×", 0.25: "¼×"}[self._player.speed])
 
     def _go(self, step: int) -> None:
         self._desk.go_to_frame(self._desk.frame + step)
@@ -163,6 +182,8 @@ class Score(KeyFocus, QWidget):
         steps = {Qt.Key.Key_Left: -far, Qt.Key.Key_Right: far}
         if event.key() in steps:
             self._desk.go_to_frame(self._desk.frame + steps[Qt.Key(event.key())])
+        elif event.key() == Qt.Key.Key_Space:
+            self._player.switch()
         else:
             super().keyPressEvent(event)
 

@@ -268,6 +268,60 @@ def test_the_table_mirrors_picture_and_score(shown, click, qtbot):
     assert stage.score.isVisible()
 
 
+def test_playing_by_the_clock_of_the_film(shown, qtbot):
+    """Space plays to the end by the true times and stops; going elsewhere stops it; half and quarter speed."""
+    view, desk, player = shown.read.view, shown.desk, shown.read.player
+    seen = []
+    desk.lookedElsewhere.connect(lambda: seen.append(desk.frame))
+    player.set_speed(1.0)
+    qtbot.keyClick(view, KEY.Key_Space)
+    assert player.playing
+    qtbot.waitUntil(lambda: not player.playing, timeout=10_000)
+    assert desk.frame == 29
+    assert seen == sorted(seen)
+    player.next_speed()
+    player.next_speed()
+    assert player.speed == 0.25
+    qtbot.keyClick(shown.read.score, KEY.Key_Space)
+    assert desk.frame == 0
+    qtbot.waitUntil(lambda: desk.frame >= 2)
+    qtbot.keyClick(view, KEY.Key_Home)
+    qtbot.waitUntil(lambda: not player.playing)
+    assert desk.frame == 0
+    player.switch()
+    shown.go_to("film")
+    assert not player.playing
+
+
+def test_frames_are_made_ready_the_way_one_goes(shown, qtbot):
+    """Going on, the next frames are decoded before they are asked for; turning round, the ones before."""
+    view, thread = shown.read.view, shown.desk._thread
+
+    def ready():
+        return {frame for _film, frame in thread._ready}
+
+    qtbot.keyClick(view, KEY.Key_Right)
+    qtbot.waitUntil(lambda: set(range(1, 13)) <= ready())
+    shown.desk.go_to_frame(29)
+    qtbot.waitUntil(view.ready)
+    qtbot.keyClick(view, KEY.Key_Left)
+    qtbot.waitUntil(lambda: set(range(16, 29)) <= ready())
+
+
+def test_a_jump_shows_a_preview_that_says_so(shown, qtbot):
+    """Far from the picture on screen a thumbnail stands in, marked as a preview, and reads nothing."""
+    desk = shown.desk
+    qtbot.waitUntil(lambda: len(desk.thumbs[desk.take_id]) == 10)
+    assert desk.preview() is None
+    desk.shown = (desk.take_id, 0, desk.shown[2])
+    desk._frames[desk.take_id] = 25
+    assert desk.preview() is not None
+    assert not shown.read.view.ready()
+    shown.read.view.grab()
+    desk._frames[desk.take_id] = 2
+    assert desk.preview() is None
+
+
 def test_letters_on_any_keyboard(shown, click, qtbot):
     """X and Z work by the place of the key where the layout has other letters there, and only in the picture."""
     view, desk = shown.read.view, shown.desk

@@ -11,7 +11,7 @@ import made
 import numpy as np
 import pypdf
 import pytest
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QPdfWriter
 from PyQt6.QtWidgets import QFileDialog
 
 from saltus.commands.main import run
@@ -151,13 +151,24 @@ def test_findings_in_the_window(window, measured_clip, tmp_path, qtbot, monkeypa
     assert stage._remarks.toPlainText() == "Draught from the door"
     stage._who.setText("Lapwing group")
     stage._who.editingFinished.emit()
-    for button, name in ((stage.pdf, "s.pdf"), (stage.csv, "r.csv"), (stage.motion, "m.xlsx")):
+    for button, name in (
+        (stage.pdf.click, "s.pdf"), (stage.csv.click, "r.csv"), (lambda: stage.save_table("motion"), "m.xlsx"),
+        (lambda: stage.save_other("odt"), "s.odt"), (lambda: stage.save_other("html"), "s.html"),
+        (lambda: stage.save_other("svg"), "g.svg"), (lambda: stage.save_other("png"), "g.png"),
+        (stage.save_frame, "f.png"),
+    ):  # fmt: skip
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, n=name, **_k: (str(tmp_path / n), ""))
-        button.click()
+        button()
         qtbot.waitUntil(lambda n=name: f"Written: {n}" in window.messages.text())
         qtbot.waitUntil(lambda: not window.desk._tasks)
         assert (tmp_path / name).stat().st_size > 500
+    frame = QImage(str(tmp_path / "f.png"))
+    assert (frame.width(), frame.height()) == (320, 180)
     assert "Draught from the door" in words_of(tmp_path / "s.pdf")
+    printer = QPdfWriter(str(tmp_path / "printed.pdf"))
+    document = sheet_document.sheet_document(stage._sheet(), window.desk.take, None)
+    assert sheet_document.print_document(document, printer)
+    assert result_text(notebook) in words_of(tmp_path / "printed.pdf")
     assert "Lapwing group" in words_of(tmp_path / "s.pdf")
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "no" / "s.pdf"), "")

@@ -50,6 +50,7 @@ class PictureView(KeyFocus, QWidget):
     pointed = pyqtSignal(float, float)
     left = pyqtSignal()
     loupeSwitched = pyqtSignal()
+    spacePressed = pyqtSignal()
 
     def __init__(self, desk: Desk, tool: Callable[[PictureView], PictureTool]) -> None:
         super().__init__()
@@ -229,6 +230,8 @@ class PictureView(KeyFocus, QWidget):
             self.set_zoom(self.zoom() / 1.5)
         elif event.key() == Qt.Key.Key_0:
             self.set_zoom(None)
+        elif event.key() == Qt.Key.Key_Space:
+            self.spacePressed.emit()
         elif letter_of(event) == Qt.Key.Key_Z and not event.modifiers():
             self.loupeSwitched.emit()
         else:
@@ -260,14 +263,18 @@ class PictureView(KeyFocus, QWidget):
         image, take = self.image(), self.desk.take
         if take is None:
             return
+        preview = self.desk.preview()
+        image = preview if preview is not None else image
         zoom = self.zoom()
         if image is not None:
             # seen large, a pixel is shown as the square it is
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < 3)
             origin = self._origin()
-            painter.drawImage(
-                QRectF(origin.x(), origin.y(), image.width() * zoom, image.height() * zoom), image
-            )
+            width, height = self._size()
+            painter.drawImage(QRectF(origin.x(), origin.y(), width * zoom, height * zoom), image)
+        if preview is not None:
+            words = _("preview: the exact frame is on its way")
+            draw_plate(painter, QPointF(self.width() / 2, 30), words, sans(13, 600))
         problem = self.desk.film_problems.get(take.id)
         if problem:
             self._say(painter, problem)

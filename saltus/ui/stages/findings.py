@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
-from PyQt6.QtWidgets import QPlainTextEdit, QScrollArea, QWidget
+from PyQt6.QtWidgets import QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
 
 from saltus.core.wording import _
 from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
@@ -15,6 +15,7 @@ from saltus.exchange.sheet import describe
 from saltus.exchange.tables import write_table
 from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
+from saltus.printing.pictures import write_marked_frame
 from saltus.printing.sheet_document import PAGE, draw_page
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.opening import ask_where_to_save
@@ -22,6 +23,8 @@ from saltus.ui.theme import theme
 from saltus.ui.widgets import Card, Facts, Field, NextCard, beside_column, button, label, rich, row
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from saltus.core.progress import Report
     from saltus.exchange.sheet import Sheet
     from saltus.ui.desk import Desk
@@ -137,8 +140,8 @@ class FindingsStage(QWidget):
         self._column.addWidget(self._remarks)
         self.pdf = button(_("Save as PDF"), self.save_pdf, "main")
         self.csv = button(_("Readings as CSV"), lambda: self.save_table("readings"))
-        self.motion = button(_("Motion as CSV"), lambda: self.save_table("motion"))
-        self._column.addLayout(row(self.pdf, self.csv, self.motion, stretch=3))
+        self.more = button(_("More ways out…"), self._more)
+        self._column.addLayout(row(self.pdf, self.csv, self.more, stretch=3))
         self.next = NextCard()
         self._foot.addWidget(self.next)
         self._column.addStretch(1)
@@ -161,14 +164,79 @@ class FindingsStage(QWidget):
     def write_pdf(self, path: Path) -> None:
         """Write the sheet as PDF, in the background."""
         sheet, take, image = self._sheet(), self._desk.take, self._image()
+        self._write(
+            path,
+            lambda: sheet_document.write_pdf(
+                sheet_document.sheet_document(sheet, take, image), path, sheet.title
+            ),
+        )
+
+    def _write(self, path: Path, act: Callable[[], object]) -> None:
+        """Write a file in the background and say where it is."""
 
         def work(report: Report) -> Path:
             report(0, 1)
-            sheet_document.write_pdf(sheet_document.sheet_document(sheet, take, image), path, sheet.title)
+            act()
             report(1, 1)
             return path
 
-        self._desk.run(_("Printing"), work, self._written)
+        self._desk.run(_("Writing {name}").format(name=path.name), work, self._written)
+
+    def _more(self) -> None:
+        """Offer the other ways out."""
+        menu = QMenu(self)
+        drawn = self._sheet().chart is not None
+        for words, act, possible in (
+            (_("Motion as a table, CSV or XLSX…"), lambda: self.save_table("motion"), True),
+            (_("Sheet as ODT, for a word processor…"), lambda: self.save_other("odt"), True),
+            (_("Sheet as one HTML file…"), lambda: self.save_other("html"), True),
+            (_("Graph as SVG…"), lambda: self.save_other("svg"), drawn),
+            (_("Graph as PNG, 300 dots per inch…"), lambda: self.save_other("png"), drawn),
+            (_("Frame with its marks as PNG…"), self.save_frame, self.has_picture()),
+            (_("Print…"), self.print_sheet, True),
+        ):
+            action = menu.addAction(words)
+            assert action is not None
+            action.setEnabled(possible)
+            action.triggered.connect(lambda _on=False, a=act: a())
+        menu.exec(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def save_other(self, ending: str) -> None:
+        """Ask for a place and write the sheet as ODT or HTML, or the graph as SVG or PNG."""
+        words = _("Save as {kind}").format(kind=ending.upper())
+        path = ask_where_to_save(self, self._suggestion(f".{ending}"), words, f"*.{ending}")
+        if path is None:
+            return
+        sheet, take, image = self._sheet(), self._desk.take, self._image()
+        figure = sheet_document.graph_figure(sheet)
+        if ending == "odt":
+            self._write(path, lambda: sheet_document.write_odt(sheet, take, image, path))
+        elif ending == "html":
+            self._write(path, lambda: sheet_document.write_html(sheet, take, image, path))
+        elif figure is not None:
+            self._write(path, lambda: sheet_document.write_figure(figure, path))
+
+    def save_frame(self) -> None:
+        """Ask for a place and write the frame of the sheet with its marks, in the size of the film."""
+        take, image, sheet = self._desk.take, self._image(), self._sheet()
+        if take is None or image is None or sheet.picture_frame is None:
+            return
+        frame = sheet.picture_frame
+        suggestion = self._suggestion(f" frame {frame}.png")
+        path = ask_where_to_save(self, suggestion, _("Save the frame"), "PNG (*.png)")
+        if path is not None:
+            self._write(path, lambda: write_marked_frame(image, take, frame, path))
+
+    def print_sheet(self) -> None:
+        """Print the sheet on a printer."""
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter  # noqa: PLC0415  asks the system for printers
+
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        if QPrintDialog(printer, self).exec() != QDialog.DialogCode.Accepted:
+            return
+        document = sheet_document.sheet_document(self._sheet(), self._desk.take, self._image())
+        if not sheet_document.print_document(document, printer):
+            self._desk.said.emit(_("The printer took nothing: see whether it is switched on."), "warn")
 
     def save_table(self, what: str) -> None:
         """Ask for a place and write a table of the take in hand, as CSV or by its ending as XLSX."""
@@ -270,7 +338,7 @@ class FindingsStage(QWidget):
             self._remarks.blockSignals(True)
             self._remarks.setPlainText(desk.notebook.remarks)
             self._remarks.blockSignals(False)
-        for thing in (self.pdf, self.csv, self.motion):
+        for thing in (self.pdf, self.csv, self.more):
             thing.setEnabled(take is not None)
         self.next.say(
             _("Say who measured and what you saw, then save the sheet as PDF.")

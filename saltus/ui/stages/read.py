@@ -20,6 +20,7 @@ from saltus.notebook.edits import takes as take_edits
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
+from saltus.ui.player import Player
 from saltus.ui.readings_table import ReadingsTable
 from saltus.ui.score import Score
 from saltus.ui.theme import theme
@@ -107,7 +108,9 @@ class ReadStage(QWidget):
         tool = self.view.tool
         assert isinstance(tool, ReadTool)
         self._tool = tool
-        self.score = Score(desk)
+        self.player = Player(desk)
+        self.view.spacePressed.connect(self.player.switch)
+        self.score = Score(desk, self.player)
         self.table = ReadingsTable(desk)
         self._below = QStackedWidget()
         self._below.addWidget(self.score)
@@ -174,8 +177,8 @@ class ReadStage(QWidget):
         self._column.addLayout(row(label(_("Advance by, frames"), "note"), self._step, stretch=1))
         self.next = NextCard()
         self._foot.addWidget(self.next)
-        keys = _("← → frame · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with Shift 20 · "
-                 "Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
+        keys = _("← → frame · Space play · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with "
+                 "Shift 20 · Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
         words = label(keys, "note", wrap=True)
         words.setStyleSheet("font-size: 12.5px")
         self._column.addWidget(words)
@@ -281,6 +284,9 @@ class ReadStage(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.refresh()
+
+    def hideEvent(self, event: object) -> None:
+        self.player.stop()
 
     def _show_coordinates(self) -> None:
         take, body = self._desk.take, self._desk.body
