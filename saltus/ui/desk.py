@@ -105,7 +105,8 @@ class Desk(QObject):
     @property
     def frame(self) -> int:
         """The frame in hand."""
-        return self._frames.get(self.take_id or "", 0)
+        take = self.take
+        return self._frames.get(take.id, take.kept_frames[0]) if take is not None else 0
 
     @property
     def body(self) -> Body | None:

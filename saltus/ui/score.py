@@ -265,6 +265,12 @@ class Score(KeyFocus, QWidget):
                 t = self._span()[1] * (i + 0.5) / room
                 frame = shown[int(np.argmin([abs(times[n] - t) for n in shown]))]
                 draw_covering(painter, box, thumbs[frame])
+        if take.kept is not None:
+            shade = QColor(theme.colour("panel"))
+            shade.setAlphaF(0.75)
+            first, last = (self.px(float(times[n])) for n in (take.kept_frames[0], take.kept_frames[-1]))
+            painter.fillRect(QRectF(left, RULER + 2, first - left, high + 4), shade)
+            painter.fillRect(QRectF(last, RULER + 2, right - last, high + 4), shade)
         dots = theme.colour("ink2")
         if len(times) <= 400:
             painter.setPen(QPen(dots, 1))

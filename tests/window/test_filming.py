@@ -7,13 +7,14 @@ import cv2
 import made
 import pytest
 from clips import encode, numbered_picture
+from conftest import drag_to
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel
 
 from saltus.notebook.model import Notebook
 from saltus.ui.simulated import SceneDialog
-from saltus.ui.stages.film import TakeStrip
+from saltus.ui.take_strip import TakeStrip
 
 KEY = Qt.Key
 
@@ -156,6 +157,47 @@ def test_strips_by_keyboard(window, qtbot):
     qtbot.waitUntil(lambda: strip() is not None)
     qtbot.keyClick(strip(), KEY.Key_Return)
     assert window.stage == "scale"
+
+
+def test_a_take_is_trimmed_to_its_useful_part(shown, qtbot):
+    """Dragged ends and [ ] keep a part of the film; reading, playing and the wall go by it; undo gives all back."""
+    shown.go_to("film")
+    desk = shown.desk
+
+    def strip():
+        return next((s for s in shown.film.findChildren(TakeStrip) if s.isVisible() and s.isChecked()), None)
+
+    qtbot.waitUntil(lambda: strip() is not None)
+    bar = strip()
+    y = round(bar._ribbon().center().y())
+    for start, stop in ((0, 6), (29, 24)):
+        bar = strip()
+        at = QPoint(round(bar._px(start)) + (-4 if start == 0 else 4), y)
+        qtbot.mousePress(bar, Qt.MouseButton.LeftButton, pos=at)
+        drag_to(bar, QPoint(round(bar._px(stop)), y))
+        qtbot.mouseRelease(bar, Qt.MouseButton.LeftButton, pos=QPoint(round(bar._px(stop)), y))
+        qtbot.waitUntil(lambda b=bar: strip() not in (None, b))
+    assert desk.take.kept == (6, 24)
+    assert list(desk.take.kept_frames) == list(range(6, 25))
+    shown.go_to("read")
+    assert shown.read._count.text() == "0 of 19"
+    assert shown.read._cells._frames()[0] == 6
+    desk.go_to_frame(24)
+    shown.read.player.switch()
+    assert desk.frame == 6
+    shown.read.player.stop()
+    shown.go_to("film")
+    qtbot.waitUntil(lambda: strip() is not None)
+    desk.go_to_frame(10)
+    qtbot.keyClicks(strip(), "[")
+    assert desk.take.kept == (10, 24)
+    desk.go_to_frame(20)
+    qtbot.waitUntil(lambda: strip() is not None)
+    qtbot.keyClicks(strip(), "]")
+    assert desk.take.kept == (10, 20)
+    for _edit in range(4):
+        desk.undo()
+    assert desk.take.kept is None
 
 
 def test_long_work_is_shown_and_stopped(window, qtbot):

@@ -67,6 +67,16 @@ def set_step(notebook: Notebook, take_id: str, step: int) -> Notebook:
     return change_take(notebook, take_id, step=step)
 
 
+def keep_part(notebook: Notebook, take_id: str, first: int, last: int) -> Notebook:
+    """Keep the useful part of a take, both frames included; the whole of it counts as not trimmed."""
+    take = notebook.take(take_id)
+    if take is None:
+        raise KeyError(take_id)
+    end = len(take.facts.ticks) - 1
+    first, last = sorted((min(max(first, 0), end), min(max(last, 0), end)))
+    return change_take(notebook, take_id, kept=None if (first, last) == (0, end) else (first, last))
+
+
 def set_clock(notebook: Notebook, take_id: str, capture_rate: float | None, U95_percent: float) -> Notebook:
     """State the rate at which the camera took frames (None: as played) and how uncertain the clock is.
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QCursor, QKeyEvent, QPainter, QPen
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import (
-    QAbstractButton,
     QFileDialog,
     QMenu,
     QScrollArea,
@@ -22,14 +21,13 @@ from saltus.core.units import ONE
 from saltus.core.wording import _, plural
 from saltus.core.written import WrittenError, quantity_of
 from saltus.exchange.sheet import take_facts
-from saltus.exchange.time_base import findings, headline_finding
-from saltus.notebook.analysis import clock_of, frame_times, rhythm
+from saltus.exchange.time_base import findings
+from saltus.notebook.analysis import clock_of
 from saltus.notebook.edits import takes as edits
-from saltus.printing.fonts import sans
 from saltus.simulate.scenes import SCENES
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.simulated import scene_words
-from saltus.ui.theme import theme
+from saltus.ui.take_strip import TakeStrip
 from saltus.ui.widgets import (
     Card,
     Facts,
@@ -39,8 +37,6 @@ from saltus.ui.widgets import (
     beside_column,
     button,
     clear_layout,
-    draw_covering,
-    draw_mark,
     label,
     row,
 )
@@ -48,121 +44,6 @@ from saltus.ui.widgets import (
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.ui.desk import Desk
-
-STRIP_HIGH = 98
-
-
-class TakeStrip(QAbstractButton):
-    """One take: five frames, its facts, its spacing line, the first finding in a sentence."""
-
-    opened = pyqtSignal()
-    neighbourWanted = pyqtSignal(int)
-
-    def __init__(self, desk: Desk, take: Take) -> None:
-        super().__init__()
-        self._desk, self._take = desk, take
-        self.setCheckable(True)
-        self.setFixedHeight(STRIP_HIGH)
-        self.setMinimumWidth(420)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(f"{take.name}: {headline_finding(take)[1]}")
-
-    def sizeHint(self) -> QSize:
-        return QSize(840, STRIP_HIGH)
-
-    def mouseDoubleClickEvent(self, event: object) -> None:
-        self.opened.emit()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.opened.emit()
-        elif event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.neighbourWanted.emit(1 if event.key() == Qt.Key.Key_Down else -1)
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-        edge = (
-            theme.colour("accent") if self.hasFocus() else theme.colour("ink" if self.isChecked() else "line")
-        )
-        painter.setBrush(theme.colour("card"))
-        painter.setPen(QPen(edge, 2 if self.hasFocus() or self.isChecked() else 1))
-        painter.drawRoundedRect(box, 8, 8)
-        wide = min(450.0, box.width() * 0.53)
-        self._film(painter, QRectF(box.left() + 9, box.top() + 9, wide, 56))
-        mark, words = headline_finding(self._take)
-        problem = self._desk.film_problems.get(self._take.id)
-        if problem:
-            mark, words = "look", problem
-        draw_mark(painter, QPointF(box.left() + 17, box.bottom() - 14), mark, 12)
-        painter.setFont(sans(13, 600 if mark == "look" else 400))
-        painter.setPen(theme.colour("warn" if mark == "look" else "ink"))
-        metrics = painter.fontMetrics()
-        painter.drawText(QPointF(box.left() + 30, box.bottom() - 10),
-                         metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(wide - 24)))  # fmt: skip
-        self._facts(painter, box.adjusted(wide + 24, 8, -14, -8))
-
-    def _film(self, painter: QPainter, box: QRectF) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.colour("stage"))
-        painter.drawRoundedRect(box, 5, 5)
-        thumbs = self._desk.thumbs.get(self._take.id, {})
-        last = max(len(self._take.facts.ticks) - 1, 0)
-        for i in range(5):
-            cell = QRectF(
-                box.left() + 3 + i * (box.width() - 6) / 5,
-                box.top() + 3,
-                (box.width() - 6) / 5 - 2,
-                box.height() - 6,
-            )
-            if thumbs:
-                nearest = int(np.argmin([abs(n - (0.1 + 0.2 * i) * last) for n in thumbs]))
-                draw_covering(painter, cell, list(thumbs.values())[nearest])
-
-    def _facts(self, painter: QPainter, box: QRectF) -> None:
-        take, beat = self._take, rhythm(self._take)
-        painter.setPen(theme.colour("ink"))
-        painter.setFont(sans(15, 600))
-        metrics = painter.fontMetrics()
-        title = metrics.elidedText(take.name, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(QPointF(box.left(), box.top() + 15), title)
-        painter.setFont(sans(13))
-        painter.setPen(theme.colour("ink2"))
-        times = frame_times(take)
-        rate = f" · {beat.nominal_rate:.1f} " + _("frames/s") if beat.nominal_rate else ""
-        size = f"{take.facts.width} × {take.facts.height}"
-        duration = times[-1] + (beat.spacing_s or 0)
-        words = f"{duration:.2f} s{rate} · {size}"
-        painter.drawText(QPointF(box.left(), box.top() + 36), words)
-        read = sum(len(b.readings) for b in take.bodies)
-        under = _("with sound") if take.facts.sound else _("no sound")
-        if take.simulated:
-            under += " · " + _("simulated")
-        under += " · " + plural("{n} reading", "{n} readings", read)
-        painter.drawText(QPointF(box.left(), box.top() + 55), under)
-        self._spacing(painter, QRectF(box.left(), box.bottom() - 18, box.width(), 16))
-
-    def _spacing(self, painter: QPainter, box: QRectF) -> None:
-        """One dot per frame: time to the next, relative to the median; never joined."""
-        times = frame_times(self._take)
-        if len(times) < 2:
-            return
-        spacing = np.diff(times)
-        median = float(np.median(spacing)) or 1.0
-        painter.setFont(sans(12))
-        text = f"{1000 * median:.1f} ms"
-        painter.drawText(QPointF(box.left(), box.center().y() + 5), text)
-        left = box.left() + 58
-        painter.setPen(QPen(theme.body(1), 2.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-        every = max(1, len(spacing) // 160)
-        for i in range(0, len(spacing), every):
-            off = min(max((spacing[i] / median - 1) / 0.25, -1), 1)
-            x = left + (box.right() - left) * (i + 0.5) / len(spacing)
-            painter.drawPoint(QPointF(x, box.center().y() - off * 6))
 
 
 class FilmStage(QWidget):
@@ -267,6 +148,11 @@ class FilmStage(QWidget):
             )
         menu.exec(QCursor.pos())
 
+    def _keep(self, take_id: str, first: int, last: int) -> None:
+        made = edits.keep_part(self._desk.notebook, take_id, first, last)
+        self._desk.edit(_("keep a part of a take"), made)
+        self.refresh()
+
     def _go_along(self, step: int) -> None:
         """Take the next or previous take in hand, and keep the focus on its strip."""
         ids = [t.id for t in self._desk.notebook.takes]
@@ -347,8 +233,8 @@ class FilmStage(QWidget):
         clear_layout(self._strips)
         self._count.setText(plural("{n} take", "{n} takes", len(desk.notebook.takes)))
         for take in desk.notebook.takes:
-            strip = TakeStrip(desk, take)
-            strip.setChecked(take.id == desk.take_id)
+            strip = TakeStrip(desk, take, chosen=take.id == desk.take_id)
+            strip.kept.connect(partial(self._keep, take.id))
             strip.clicked.connect(lambda _on, t=take.id: desk.go_to_take(t))
             strip.opened.connect(lambda t=take: self.wanted.emit("read" if t.reference else "scale"))
             strip.neighbourWanted.connect(self._go_along)

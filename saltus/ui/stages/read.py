@@ -58,8 +58,9 @@ class FrameCells(QWidget):
         take = self._desk.take
         if take is None:
             return []
-        step = max(take.step, -(-len(take.facts.ticks) // self.MOST))
-        return list(range(0, len(take.facts.ticks), step))
+        kept = take.kept_frames
+        step = max(take.step, -(-len(kept) // self.MOST))
+        return list(kept[::step])
 
     def sizeHint(self) -> QSize:
         rows = -(-len(self._frames()) // 30)
@@ -273,7 +274,7 @@ class ReadStage(QWidget):
         self._show_bodies()
         self._cells.refresh()
         read = len(body.readings) if body else 0
-        total = len(range(0, len(take.facts.ticks), take.step)) if take else 0
+        total = len(take.kept_frames[:: take.step]) if take else 0
         as_score = self._below.currentWidget() is self.score
         self._switch.setText(_("as a table") if as_score else _("as a score"))
         self._count.setText(_("{read} of {total}").format(read=read, total=total))
@@ -344,7 +345,7 @@ class ReadStage(QWidget):
         if body is None:
             return _("Add a body, then click its centre in this frame. The film then moves on.")
         if body.readings.at(self._desk.frame) is not None:
-            if len(body.readings) >= 3 and self._desk.frame + take.step >= len(take.facts.ticks):
+            if len(body.readings) >= 3 and self._desk.frame + take.step > take.kept_frames[-1]:
                 if scale(take) is None:
                     return _("All read. Positions are {problem}, on the Scale stage.").format(
                         problem=scale_problem(take)
