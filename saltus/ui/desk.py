@@ -305,7 +305,7 @@ class Desk(QObject):
         self.closed_to = None
         self._saved = self.notebook
         self._journal.follow(self.notebook, path)
-        remember_notebook(path, self.notebook)
+        remember_notebook(path, self.notebook, self._cover())
         self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
         self.changed.emit()
         return True
@@ -383,6 +383,11 @@ class Desk(QObject):
     def _want_picture(self) -> None:
         if self.take is not None:
             self._thread.want(Wish(self.take, self.folder, self.frame))
+
+    def _cover(self) -> QImage | None:
+        """A picture for the start page: the middle of the take in hand."""
+        thumbs = self.thumbs.get(self.take_id or "", {})
+        return thumbs[sorted(thumbs)[2 * len(thumbs) // 3]] if thumbs else None
 
     def preview(self) -> QImage | None:
         """A thumbnail near the frame in hand, while its picture is still far from what is on screen."""

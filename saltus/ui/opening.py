@@ -96,6 +96,8 @@ class DropArea(QAbstractButton):
         painter.setPen(theme.colour("ink2"))
         words = _("MP4, MOV, MKV, AVI, WebM or GIF, or a folder of numbered pictures. Frame times are read "
                   "and checked first; your film is never changed.")  # fmt: skip
+        if self._compact:
+            words = _("Films, or a folder of numbered pictures. They are checked first and never changed.")
         place = QRectF(20, top + 24, box.width() - 36, box.height() - top - 26)
         painter.drawText(place, int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap), words)
 

@@ -113,9 +113,9 @@ def test_notebooks_opened_lately(window, tmp_path, qtbot):
     def cards():
         return {c.accessibleName(): c for c in window.start.findChildren(PictureCard) if c.isVisible()}
 
-    qtbot.waitUntil(lambda: "Two: 1 take" in cards())
+    qtbot.waitUntil(lambda: any(name.startswith("Two: a = ") for name in cards()))
     assert any(name.startswith("One: not found") for name in cards())
-    two = cards()["Two: 1 take"]
+    two = next(card for name, card in cards().items() if name.startswith("Two"))
     qtbot.mouseClick(two, Qt.MouseButton.LeftButton)
     assert window.desk.notebook.title == "Two"
     assert window.stage == "motion"

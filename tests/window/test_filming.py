@@ -13,6 +13,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel
 
 from saltus.notebook.model import Notebook
+from saltus.ui.settings import setting, settings_file
 from saltus.ui.simulated import SceneDialog
 from saltus.ui.take_strip import TakeStrip
 
@@ -157,6 +158,34 @@ def test_strips_by_keyboard(window, qtbot):
     qtbot.waitUntil(lambda: strip() is not None)
     qtbot.keyClick(strip(), KEY.Key_Return)
     assert window.stage == "scale"
+
+
+def test_the_phone_folder_is_taken_in_when_asked(window, clip_notebook, clip, tmp_path, qtbot, monkeypatch):
+    """New films are counted while Film is open, known ones are not, and nothing is opened before the click."""
+    phone = tmp_path / "phone"
+    phone.mkdir()
+    (phone / "run.mp4").write_bytes(clip.read_bytes())  # the take that is there already
+    (phone / "notes.txt").write_text("no film")
+    (phone / "coming.mp4").touch()
+    window.desk.start(clip_notebook, clip.with_name("n.saltus"))
+    window.go_to("film")
+    folder = window.film.phone
+    assert "Where your phone" in folder._words.text()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a, **_k: str(phone))
+    folder.choose()
+    assert folder._words.text() == "0 new films in phone"
+    assert not folder.take_in.isEnabled()
+    encode(phone / "new.mp4", [numbered_picture(i) for i in range(8)])
+    qtbot.waitUntil(lambda: folder._words.text() == "1 new film in phone")
+    assert len(window.desk.notebook.takes) == 1
+    folder.take_in.click()
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 2)
+    qtbot.waitUntil(lambda: folder._words.text() == "0 new films in phone")
+    window.go_to("start")
+    assert folder._watcher.directories() == []
+    assert setting("phone_folder") == str(phone)
+    settings_file().write_text("{broken")
+    assert setting("phone_folder") == ""
 
 
 def test_a_take_is_trimmed_to_its_useful_part(shown, qtbot):

@@ -26,6 +26,7 @@ from saltus.notebook.analysis import clock_of
 from saltus.notebook.edits import takes as edits
 from saltus.simulate.scenes import SCENES
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
+from saltus.ui.phone_folder import PhoneFolder
 from saltus.ui.simulated import scene_words
 from saltus.ui.take_strip import TakeStrip
 from saltus.ui.widgets import (
@@ -74,6 +75,13 @@ class FilmStage(QWidget):
         inner.setStyleSheet("background: transparent")
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         wall.addWidget(scroll, 1)
+        drop = DropArea(_("Drop films here"), compact=True)
+        drop.clicked.connect(self.open_film)
+        self.phone = PhoneFolder(desk)
+        foot = row(drop, self.phone)
+        foot.setStretch(0, 5)
+        foot.setStretch(1, 3)
+        wall.addLayout(foot)
         left = QWidget()
         left.setObjectName("desk")
         left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -241,9 +249,6 @@ class FilmStage(QWidget):
             self._strips.addWidget(strip)
             if had_focus and take.id == desk.take_id:
                 strip.setFocus()
-        drop = DropArea(_("Drop films here"), compact=True)
-        drop.clicked.connect(self.open_film)
-        self._strips.addWidget(drop)
         self._strips.addStretch(1)
         self._show_column(desk.take)
 

@@ -15,10 +15,10 @@ from saltus.core.wording import _, plural
 from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon
 from saltus.ui.opening import DropArea
-from saltus.ui.recent import recent_notebooks
+from saltus.ui.recent import picture_file, recent_notebooks
 from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
-from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
+from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, draw_mark, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
@@ -31,10 +31,10 @@ class PictureCard(QAbstractButton):
     """A card with a picture, a title and two lines; the whole card is the button."""
 
     def __init__(
-        self, picture: QImage | None, title: str, first: str, second: str, icon: str = "page"
+        self, picture: QImage | None, title: str, first: str, second: str, marks: tuple[str, ...] = ()
     ) -> None:
         super().__init__()
-        self._icon = icon
+        self._marks = marks
         self._picture, self._title, self._first, self._second = picture, title, first, second
         self.setFixedHeight(226)
         self.setMinimumWidth(160)
@@ -59,7 +59,7 @@ class PictureCard(QAbstractButton):
         else:
             middle = top.center()
             box_of_icon = QRectF(middle.x() - 26, middle.y() - 26, 52, 52)
-            paint_icon(painter, self._icon, box_of_icon, theme.colour("line2"), 1.0)
+            paint_icon(painter, "page", box_of_icon, theme.colour("line2"), 1.0)
             painter.setPen(theme.colour("line"))
             painter.drawLine(QPointF(box.left(), top.bottom()), QPointF(box.right(), top.bottom()))
         self._words(painter, box)
@@ -75,6 +75,8 @@ class PictureCard(QAbstractButton):
             metrics = painter.fontMetrics()
             shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(box.width() - 28))
             painter.drawText(QPointF(box.left() + 14, y), shown)
+        for i, mark in enumerate(self._marks):
+            draw_mark(painter, QPointF(box.right() - 14 - 16 * (len(self._marks) - i - 0.5), 156), mark, 11)
 
 
 class StartPage(QWidget):
@@ -208,7 +210,11 @@ class StartPage(QWidget):
             there = recent.path.exists()
             takes = plural("{n} take", "{n} takes", recent.takes)
             where = takes if there else _("not found: {place}").format(place=recent.path.parent)
-            card = PictureCard(None, recent.title, where, f"{recent.path.name} · {recent.when}")
+            picture = QImage(str(picture_file(recent.path.resolve())))
+            first = recent.result if there and recent.result else where
+            card = PictureCard(
+                picture, recent.title, first, f"{recent.path.name} · {recent.when}", recent.marks
+            )
             card.setToolTip(str(recent.path))
             if there:
                 card.clicked.connect(lambda _on, p=recent.path: self.openNotebook.emit(p))
