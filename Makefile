@@ -2,10 +2,16 @@
 SALTUS := .venv/bin/saltus
 PY := .venv/bin/python
 
-.PHONY: setup demo test lint schema screenshots clean
+.PHONY: setup install uninstall demo test lint schema screenshots clean
 
 setup:
 	@bash tools/setup.sh run
+
+install: setup
+	@bash tools/install.sh
+
+uninstall:
+	@bash tools/install.sh remove
 
 demo: setup
 	@$(SALTUS) demo

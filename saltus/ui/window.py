@@ -25,7 +25,9 @@ from saltus.notebook.analysis import scale_problem
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import ENDING
+from saltus.ui.crash import save_report
 from saltus.ui.desk import Desk
+from saltus.ui.help import Guide
 from saltus.ui.limit_bar import LimitBar
 from saltus.ui.messages import MessageBar, ResultPopup, TaskBar
 from saltus.ui.opening import (
@@ -56,6 +58,7 @@ class Window(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.desk = Desk()
+        self._guide: Guide | None = None
         self.setWindowTitle("Saltus")
         self.setMinimumSize(1024, 680)
         self.resize(1280, 800)
@@ -145,6 +148,7 @@ class Window(QMainWindow):
         add("Ctrl+N", self.new_notebook)
         add("Ctrl+Q", self.close)
         add("F6", self._next_part)
+        add("F1", self.show_guide)
         for i, name in enumerate(STAGES, 1):
             add(f"Ctrl+{i}", lambda stage=name: self.go_to(stage))
 
@@ -160,6 +164,8 @@ class Window(QMainWindow):
         if name != "start" and not self.desk.opened:
             return
         self._stack.setCurrentWidget(self._stages[name])
+        if name == "start":
+            self.start.refresh()
         self.rail.show_stage(name)
         self._refresh()
         places = {"scale": self.scale.view, "read": self.read.view, "motion": self.motion.lanes}
@@ -224,6 +230,8 @@ class Window(QMainWindow):
             (_("Pack with its films…"), "", self._pack, opened),
             (None, "", None, True),
             (_("Start page"), "", lambda: self.go_to("start"), True),
+            (_("Guide"), "F1", self.show_guide, True),
+            (_("Save a report of troubles…"), "", lambda: save_report(self), True),
             (_("Quit"), "Ctrl+Q", self.close, True),
         ):
             if words is None or act is None:
@@ -329,6 +337,12 @@ class Window(QMainWindow):
         """Open the demo as a copy."""
         if self._may_leave():
             open_demo(self.desk, name, lambda: self.go_to("read"))
+
+    def show_guide(self) -> None:
+        """Show the page of the guide for the stage that is open."""
+        if self._guide is None:
+            self._guide = Guide(self)
+        self._guide.open_page(self.stage)
 
     def _take_over(self, left: Left) -> None:
         self.desk.take_over(left)

@@ -1,9 +1,16 @@
 """Notebooks as files: save, open, undo across all of it, and nothing lost on the way out."""
 
+import faulthandler
+import os
+import subprocess
+import sys
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
 import made
 import pytest
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
+from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtWidgets import QFileDialog, QLabel, QMessageBox, QPushButton
 
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as edits
@@ -12,6 +19,7 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
+from saltus.ui import crash
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.stages.start import PictureCard
 
@@ -212,3 +220,65 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     window.open_path(path)
     assert "newer Saltus (file version 3)" in window.messages.text()
     assert not window.desk.save(path)
+
+
+def test_the_guide_opens_on_the_page_of_the_stage(shown, qtbot):
+    """F1 shows the page for where one is; links lead to other pages; every key on the pages is one that works."""
+    qtbot.keyClick(shown, KEY.Key_F1)
+    guide = shown._guide
+    assert guide.isVisible()
+    assert "Click the centre of the body" in guide._text.toPlainText()
+    guide._list.setCurrentRow(0)
+    assert "runs down the rail" in guide._text.toPlainText()
+    guide._follow(QUrl("scale.md"))
+    assert "Reference length" in guide._text.toPlainText()
+    assert "png" not in guide._text.toMarkdown()
+    guide.close()
+
+
+def test_troubles_are_written_down_and_the_work_goes_on(shown, click, tmp_path, monkeypatch, told_where):
+    """An error inside is logged and told, nothing is lost, and a report names no home folder."""
+    click(shown.read.view, (50, 50))
+    before, hook = shown.desk.notebook, sys.excepthook
+    told_where(tmp_path / "report.txt")
+    monkeypatch.setattr(QMessageBox, "exec", lambda _box: 0)
+    report = "Save a report…"
+    monkeypatch.setattr(
+        QMessageBox, "clickedButton", lambda box: next(b for b in box.buttons() if b.text() == report)
+    )
+    try:
+        crash.watch(shown)
+        try:
+            raise RuntimeError(f"the lamp went out in {Path.home()}/films")
+        except RuntimeError as error:
+            sys.excepthook(RuntimeError, error, error.__traceback__)
+    finally:
+        sys.excepthook = hook
+        faulthandler.disable()
+        while crash._open:
+            crash._open.pop().close()
+    report = (tmp_path / "report.txt").read_text()
+    assert "the lamp went out in ~/films" in report
+    assert str(Path.home()) not in report
+    assert shown.desk.notebook is before
+
+
+def test_installed_for_one_user(tmp_path):
+    """Desktop file, file types and icons come and go, and nothing else does."""
+    home = tmp_path / "home"
+    root = Path(__file__).parents[2]
+    usual = {"HOME": str(home), "PATH": os.environ["PATH"]}
+    for words in ([], ["remove"]):
+        subprocess.run(
+            ["bash", root / "tools" / "install.sh", *words], env=usual, check=True, capture_output=True
+        )
+        entry = home / ".local/share/applications/saltus.desktop"
+        if not words:
+            lines = entry.read_text().splitlines()
+            assert lines[0] == "[Desktop Entry]"
+            assert f'Exec="{root}/.venv/bin/saltus" %f' in lines
+            types = ET.parse(home / ".local/share/mime/packages/saltus.xml").getroot()
+            globs = {g.get("pattern") for g in types.iter() if g.tag.endswith("glob")}
+            assert globs == {"*.saltus", "*.saltus.zip"}
+            assert (home / ".local/share/icons/hicolor/scalable/apps/saltus.svg").exists()
+    assert [p for p in home.rglob("*saltus*") if p.is_file() or p.is_symlink()] == []
