@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import re
 from dataclasses import dataclass
 from html import escape
 from typing import TYPE_CHECKING
@@ -53,6 +54,9 @@ _STYLE = (
 )
 
 
+_IN_PX = re.compile(r"(?<=font-size:)([\d.]+)px")
+
+
 @dataclass(frozen=True)
 class Figure:
     """Something drawn on the sheet: its size in px at 96 dpi, and how to paint it."""
@@ -81,8 +85,20 @@ def _painted(painter: QPainter, box: QRectF, chart: Chart) -> None:
     draw_chart(painter, box, chart, PAPER)
 
 
-def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str]) -> str:
-    """Write the sheet as HTML; ``placed`` gives the code that stands for a figure."""
+def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str], *, plain: bool = False) -> str:
+    """Write the sheet as HTML.
+
+    Parameters
+    ----------
+    sheet : Sheet
+    placed : callable
+        Gives the code that stands for a figure.
+    names : set of str
+        The figures there are.
+    plain : bool
+        For word processors, which drop tables within tables: blocks below each other, sizes in points.
+    """
+    side_by_side = _below if plain else _side_by_side
     parts = [f"<h1>{escape(sheet.title)}</h1><p class='by'>{escape(sheet.byline)}</p><hr/>"]
     if sheet.result is not None:
         r = sheet.result
@@ -97,15 +113,18 @@ def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str]) -> s
     if "graph" in names:
         parts.append(f"<h2>{_('Graph')}</h2>{_figure_line(placed('graph'))}")
         parts.append(f"<p class='note'>{escape(sheet.chart_words)}</p>")
-    parts.append(f"<h2>{_('Method')}</h2><p>{escape(' '.join(sheet.method)) or '–'}</p>")
+    # picture and graph fill a page: what follows them begins the next, its heading not left behind
+    fresh = " style='page-break-before:always'" if {"picture", "graph"} <= names else ""
+    parts.append(f"<h2{fresh}>{_('Method')}</h2><p>{escape(' '.join(sheet.method)) or '–'}</p>")
     parts.append(
-        _side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), _block(_("The take"), sheet.facts))
+        side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), _block(_("The take"), sheet.facts))
     )
     limits = _block(_("What limits the result"), sheet.budget, sheet.limits)
-    parts.append(_side_by_side(_block(_("Readings"), sheet.readings), limits))
+    parts.append(side_by_side(_block(_("Readings"), sheet.readings), limits))
     if sheet.remarks.strip():
         parts.append(f"<h2>{_('Remarks')}</h2><p>{escape(sheet.remarks).replace(chr(10), '<br/>')}</p>")
-    head = f"<head><meta charset='utf-8'/><style>{_STYLE}</style></head>"
+    style = _IN_PX.sub(lambda m: f"{float(m[1]) * 0.75:g}pt", _STYLE) if plain else _STYLE
+    head = f"<head><meta charset='utf-8'/><style>{style}</style></head>"
     return f"<html>{head}<body>{''.join(parts)}</body></html>"
 
 
@@ -116,6 +135,10 @@ def _figure_line(code: str) -> str:
 def _side_by_side(left: str, right: str) -> str:
     cell = "<td width='50%' style='padding:0'>"
     return f"<table width='100%' cellspacing='0'><tr>{cell}{left}</td>{cell}{right}</td></tr></table>"
+
+
+def _below(first: str, second: str) -> str:
+    return first + second
 
 
 def _block(title: str, grid: Grid | None, words: str = "") -> str:
@@ -290,7 +313,7 @@ def write_odt(sheet: Sheet, take: Take | None, picture: QImage | None, path: Pat
         size = drawn[name].size
         return f"<img src='fig:{name}' width='{size.width():.0f}' height='{size.height():.0f}'/>"
 
-    document.setHtml(sheet_html(sheet, placed, set(drawn)))
+    document.setHtml(sheet_html(sheet, placed, set(drawn), plain=True))
     writer = QTextDocumentWriter(str(path), QByteArray(b"ODF"))
     if not writer.write(document):
         raise OSError(_("{name} cannot be written.").format(name=path.name))

@@ -41,6 +41,7 @@ class Guide(QDialog):
         self._text = QTextBrowser()
         self._text.setAccessibleName(_("Page of the guide"))
         self._text.setOpenLinks(False)
+        self._text.setStyleSheet("QTextBrowser { padding: 10px 16px; border: none }")
         self._text.anchorClicked.connect(self._follow)
         self._list.currentRowChanged.connect(self._show)
         layout.addWidget(self._list)
