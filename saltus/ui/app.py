@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from saltus.footage.helper import chill, warm
 from saltus.notebook.recovery import left_behind
 from saltus.ui.crash import watch
+from saltus.ui.scaling import set_text_size
 from saltus.ui.settings import setting
 from saltus.ui.theme import apply_theme
 from saltus.ui.window import Window
@@ -41,6 +42,7 @@ def use_portal_dialogs() -> None:
 def run_window(path: Path | None = None, demo: str | None = None) -> int:
     """Open the window and stay until it is closed; gives the exit code."""
     use_portal_dialogs()
+    set_text_size(setting("text_percent"))
     chosen = setting("theme")
     app = make_application(dark=None if chosen == "system" else chosen == "dark")
     window = Window()

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 
 if TYPE_CHECKING:
     from saltus.exchange.chart import Chart
 
 
-class ChartView(QWidget):
+class ChartView(Scaled, QWidget):
     """Shows one graph, or a sentence where there is none yet."""
 
     def __init__(self, name: str, height: int = 150) -> None:
@@ -25,7 +26,7 @@ class ChartView(QWidget):
         self._words = ""
         self._height = height
         self.setAccessibleName(name)
-        self.setMinimumHeight(90)
+        self.setMinimumHeight(scaled(90))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
     def sizeHint(self) -> QSize:
@@ -37,12 +38,12 @@ class ChartView(QWidget):
         self.update()
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._chart is None:
             painter.setPen(theme.colour("ink2"))
             painter.setFont(sans(13))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
-            painter.drawText(QRectF(self.rect()).adjusted(20, 0, -20, 0), flags, self._words)
+            painter.drawText(self.area.adjusted(20, 0, -20, 0), flags, self._words)
             return
-        draw_chart(painter, QRectF(self.rect()), self._chart, theme.chart)
+        draw_chart(painter, self.area, self._chart, theme.chart)

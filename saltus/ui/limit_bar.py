@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QToolTip, QVBoxLayout, QWidget
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.printing.tokens import SOURCES
+from saltus.ui.scaling import Scaled, scaled, sized
 from saltus.ui.theme import theme
 from saltus.ui.widgets import button, label
 
@@ -30,13 +31,13 @@ _HATCH = {
 }
 
 
-class ShareBar(QWidget):
+class ShareBar(Scaled, QWidget):
     """Shares of the variance side by side: colour, hatching and name."""
 
     def __init__(self) -> None:
         super().__init__()
         self._items: tuple[tuple[str, str, float], ...] = ()
-        self.setFixedHeight(32)
+        self.setFixedHeight(scaled(32))
         self.setMinimumWidth(240)
         self.setMaximumWidth(430)
         self.setMouseTracking(True)
@@ -52,17 +53,17 @@ class ShareBar(QWidget):
         boxes, x = [], 0.0
         total = sum(i[2] for i in self._items) or 1.0
         for item in self._items:
-            width = max(6.0, item[2] / total * self.width())
+            width = max(6.0, item[2] / total * self.wide)
             boxes.append((QRectF(x, 0, width - 2, 28), item))
             x += width
         return boxes
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self._items:
             painter.setPen(QPen(theme.colour("line2"), 1, Qt.PenStyle.DashLine))
-            painter.drawRoundedRect(QRectF(0.5, 0.5, self.width() - 1, 27), 2, 2)
+            painter.drawRoundedRect(QRectF(0.5, 0.5, self.wide - 1, 27), 2, 2)
             return
         font = sans(13, 600)
         metrics = QFontMetricsF(font)
@@ -92,7 +93,7 @@ class ShareBar(QWidget):
         if event is None:
             return
         for box, (name, _kind, share) in self._boxes():
-            if box.contains(QPointF(event.position().x(), 10)):
+            if box.contains(QPointF(self.spot(event).x(), 10)):
                 QToolTip.showText(event.globalPosition().toPoint(), f"{name} {100 * share:.1f} %", self)
 
 
@@ -103,7 +104,7 @@ class LimitBar(QWidget):
         super().__init__()
         self.setObjectName("limit")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(52)
+        self.setFixedHeight(scaled(52))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(17, 4, 16, 4)
         layout.setSpacing(16)
@@ -112,13 +113,13 @@ class LimitBar(QWidget):
         self._title = label(kind="note")
         self._title.setStyleSheet("font-weight: 600")
         self._under = label(_("share of the variance"), "note")
-        self._under.setStyleSheet("font-size: 12.5px")
+        self._under.setStyleSheet(sized("font-size: 12.5px"))
         heads.addWidget(self._title)
         heads.addWidget(self._under)
         holder = QWidget()
         holder.setLayout(heads)
         heads.setContentsMargins(0, 2, 0, 2)
-        holder.setFixedWidth(148)
+        holder.setFixedWidth(scaled(148))
         layout.addWidget(holder)
         self._bar = ShareBar()
         layout.addWidget(self._bar, 3)

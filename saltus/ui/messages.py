@@ -11,6 +11,7 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.sheet import budget_grid, limit_words, parameter_words, scale_words, symbol_of
 from saltus.notebook.analysis import headline
+from saltus.ui.scaling import scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import Facts, button, label, row, rule
 
@@ -129,7 +130,7 @@ class ResultPopup(QFrame):
         super().__init__(parent, Qt.WindowType.Popup)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setObjectName("card")
-        self.setFixedWidth(400)
+        self.setFixedWidth(scaled(400))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 18, 16)
         layout.setSpacing(8)

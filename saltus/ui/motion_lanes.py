@@ -20,6 +20,7 @@ from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus
 
@@ -36,7 +37,7 @@ LANES = ("position", "velocity", "acceleration", "residuals")
 CHUNK_POINTS = 60
 
 
-class MotionLanes(KeyFocus, QWidget):
+class MotionLanes(KeyFocus, Scaled, QWidget):
     """The lanes of the body in hand along the axis in hand.
 
     Signals
@@ -68,7 +69,7 @@ class MotionLanes(KeyFocus, QWidget):
         self.setAccessibleName(_("Position, velocity and acceleration against time"))
         self.setToolTip(_("Click a lane’s numbers to enlarge it"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(320)
+        self.setMinimumHeight(scaled(320))
         desk.lookedElsewhere.connect(self.update)
         desk.changed.connect(self.update)
 
@@ -78,7 +79,7 @@ class MotionLanes(KeyFocus, QWidget):
     # -- where things are ----------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
-        free = self.height() - SEGMENTS_HIGH - FOOT - 8
+        free = self.high - SEGMENTS_HIGH - FOOT - 8
         weights = dict.fromkeys(LANES, 1.0)
         weights["residuals"] = 0.8
         weights[self.tall] = 2.1
@@ -86,10 +87,10 @@ class MotionLanes(KeyFocus, QWidget):
         y = 0.0
         for name in LANES:
             if name == "residuals":
-                self._boxes["segments"] = QRectF(0, y + 4, self.width(), SEGMENTS_HIGH)
+                self._boxes["segments"] = QRectF(0, y + 4, self.wide, SEGMENTS_HIGH)
                 y += SEGMENTS_HIGH + 8
             high = free * weights[name] / total
-            self._boxes[name] = QRectF(0, y, self.width(), high)
+            self._boxes[name] = QRectF(0, y, self.wide, high)
             y += high
 
     def _chosen(self) -> tuple[Take, Body] | None:
@@ -136,7 +137,7 @@ class MotionLanes(KeyFocus, QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._chosen() is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        at = event.position()
+        at = self.spot(event)
         if at.x() < LEFT:
             name = next((n for n in LANES if self._boxes[n].contains(at)), None)
             if name is not None:
@@ -163,7 +164,7 @@ class MotionLanes(KeyFocus, QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        at = event.position()
+        at = self.spot(event)
         if self._from is None:
             edge = self._edge_at(at) is not None
             self.setCursor(Qt.CursorShape.SplitHCursor if edge else Qt.CursorShape.IBeamCursor
@@ -177,7 +178,7 @@ class MotionLanes(KeyFocus, QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._from is None:
             return
-        start, stop = self._from, event.position().x()
+        start, stop = self._from, self.spot(event).x()
         self._from = self._to = None
         edge, self._edge = self._edge, None
         if edge is not None:
@@ -195,16 +196,14 @@ class MotionLanes(KeyFocus, QWidget):
     # -- painting ------------------------------------------------------------------------------------
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.colour("panel"))
+        painter = self.painter()
+        painter.fillRect(self.area, theme.colour("panel"))
         self._lay_out()
         chosen = self._chosen()
         if chosen is None:
             painter.setPen(theme.colour("ink2"))
             painter.setFont(sans(14))
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first.")
-            )
+            painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first."))
             return
         take, body = chosen
         for name in LANES:
@@ -321,7 +320,7 @@ class MotionLanes(KeyFocus, QWidget):
         painter.setFont(sans(12))
         painter.setPen(theme.colour("ink2"))
         metrics = QFontMetricsF(painter.font())
-        y = self.height() - 8.0
+        y = self.high - 8.0
         for i, value in enumerate(marks):
             text = tick_text(value, step)
             tail = " s" if i == len(marks) - 1 else ""
@@ -334,7 +333,7 @@ class MotionLanes(KeyFocus, QWidget):
             return
         red = theme.colour("cursor")
         painter.setPen(QPen(red, 1.6))
-        painter.drawLine(QLineF(x, 6, x, self.height() - FOOT))
+        painter.drawLine(QLineF(x, 6, x, self.high - FOOT))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(red)
         painter.drawPolygon(QPolygonF([QPointF(x - 6, 0), QPointF(x + 6, 0), QPointF(x, 8)]))

@@ -13,6 +13,7 @@ from saltus.footage.opening import FILM_ENDINGS
 from saltus.notebook.packing import ENDING as PACK
 from saltus.notebook.storage import ENDING
 from saltus.printing.fonts import sans
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 
 
@@ -62,13 +63,13 @@ def dropped_paths(data: QMimeData | None) -> list[Path]:
     return [Path(u.toLocalFile()) for u in urls if u.isLocalFile()]
 
 
-class DropArea(QAbstractButton):
+class DropArea(Scaled, QAbstractButton):
     """Says that films may be dropped; a click asks for one."""
 
     def __init__(self, words: str, *, compact: bool = False) -> None:
         super().__init__()
         self._words = words
-        self.setFixedHeight(86 if compact else 218)
+        self.setFixedHeight(scaled(86 if compact else 218))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(_("Open a film"))
         self._compact = compact
@@ -77,9 +78,9 @@ class DropArea(QAbstractButton):
         return QSize(340, self.height())
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        box = self.area.adjusted(1, 1, -1, -1)
         focus = self.hasFocus()
         pen = QPen(theme.colour("accent" if focus else "line2"), 2 if focus else 1.4, Qt.PenStyle.DashLine)
         painter.setPen(pen)
@@ -97,14 +98,14 @@ class DropArea(QAbstractButton):
         words = _("MP4, MOV, MKV, AVI, WebM or GIF, or a folder of numbered pictures. Frame times are read "
                   "and checked first; your film is never changed.")  # fmt: skip
         if self._compact:
-            words = _("Films, or a folder of numbered pictures. They are checked first and never changed.")
+            words = _("Films, or a folder of numbered pictures.")
         place = QRectF(20, top + 24, box.width() - 36, box.height() - top - 26)
         painter.drawText(place, int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap), words)
 
     def _hop(self, painter: QPainter) -> None:
         """Five small frames in which a body hops."""
         for i, height in enumerate((0.3, 0.55, 0.75, 0.6, 0.3)):
-            wide = (self.width() - 40 - 4 * 6) / 5
+            wide = (self.wide - 40 - 4 * 6) / 5
             cell = QRectF(20 + i * (wide + 6), 20, wide, 46)
             painter.setPen(QPen(theme.colour("line2"), 1.2))
             painter.setBrush(theme.colour("panel"))

@@ -5,11 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QFileSystemWatcher, Qt, QTimer
+from PyQt6.QtCore import QFileSystemWatcher, QTimer
 from PyQt6.QtWidgets import QFileDialog, QSizePolicy
 
 from saltus.core.wording import _, plural
 from saltus.footage.opening import FILM_ENDINGS
+from saltus.ui.scaling import scaled
 from saltus.ui.settings import set_setting, setting
 from saltus.ui.widgets import Card, button, label, row
 
@@ -48,14 +49,16 @@ class PhoneFolder(Card):
     def __init__(self, desk: Desk) -> None:
         super().__init__(padding=10, gap=3)
         self._desk = desk
-        self.setFixedHeight(86)
+        self.setFixedHeight(scaled(86))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._change = button(_("Change…"), self.choose, "link")
         self.column.addLayout(row(label(_("Phone folder"), "heading"), self._change, stretch=1))
         self._words = label("", "note")
-        self._words.setTextFormat(Qt.TextFormat.PlainText)
+        self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.take_in = button(_("Take them in"), self._take_in)
-        self.column.addLayout(row(self._words, self.take_in, stretch=1))
+        line = row(self._words, self.take_in)
+        line.setStretch(0, 1)
+        self.column.addLayout(line)
         self._watcher = QFileSystemWatcher()
         self._later = QTimer(self)
         self._later.setSingleShot(True)

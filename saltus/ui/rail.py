@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon, paint_logo
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus, draw_mark
 
@@ -33,7 +34,7 @@ def stage_title(name: str) -> str:
     }[name]
 
 
-class _Cell(KeyFocus, QAbstractButton):
+class _Cell(KeyFocus, Scaled, QAbstractButton):
     """One stage on the rail: icon, name, progress mark."""
 
     def __init__(self, name: str, tip: str) -> None:
@@ -41,16 +42,16 @@ class _Cell(KeyFocus, QAbstractButton):
         self._name = name
         self.mark: Mark = "empty"
         self.setCheckable(True)
-        self.setFixedSize(72, 40 if name == "start" else 60)
+        self.setFixedSize(scaled(72), scaled(40 if name == "start" else 60))
         self.setAccessibleName(stage_title(name))
         self.setToolTip(tip)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        box = self.area.adjusted(1, 1, -1, -1)
         strong = self.isChecked()
         if strong or self.underMouse():
             painter.setBrush(theme.colour("card") if strong else theme.colour("accsoft"))
@@ -84,7 +85,7 @@ class Rail(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(WIDTH)
+        self.setFixedWidth(scaled(WIDTH))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 4, 6, 8)
         layout.setSpacing(6)

@@ -13,6 +13,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.notebook.analysis import body_motion, frame_times, scale
 from saltus.notebook.edits import readings as edits
+from saltus.ui.scaling import scaled
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
@@ -131,7 +132,7 @@ class ReadingsTable(QTableView):
         assert down is not None
         assert across is not None
         down.hide()
-        down.setDefaultSectionSize(27)
+        down.setDefaultSectionSize(scaled(27))
         across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         selection = self.selectionModel()
         assert selection is not None

@@ -30,6 +30,7 @@ from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 from saltus.ui.icons import icon
+from saltus.ui.scaling import Scaled, scaled, text_factor
 from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus, button, draw_covering, icon_button
 
@@ -80,7 +81,7 @@ def _lane_of(take: Take, body: Body) -> _Lane:
     )  # fmt: skip
 
 
-class Score(KeyFocus, QWidget):
+class Score(KeyFocus, Scaled, QWidget):
     """One time axis for all that was read of a take."""
 
     def __init__(self, desk: Desk, player: Player) -> None:
@@ -90,7 +91,7 @@ class Score(KeyFocus, QWidget):
         self._cache: QPixmap | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Score: positions against time"))
-        self.setMinimumHeight(170)
+        self.setMinimumHeight(scaled(170))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setCursor(Qt.CursorShape.SplitHCursor)
         buttons = QWidget(self)
@@ -111,7 +112,7 @@ class Score(KeyFocus, QWidget):
         self._speed.setToolTip(_("Speed of playing: true, half, quarter"))
         self._speed.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(self._speed)
-        buttons.setGeometry(0, 0, HEAD + 10, RULER)
+        buttons.setGeometry(0, 0, scaled(HEAD + 10), scaled(RULER))
         player.changed.connect(self._show_player)
         buttons.setCursor(Qt.CursorShape.ArrowCursor)
         desk.changed.connect(self._anew)
@@ -151,7 +152,7 @@ class Score(KeyFocus, QWidget):
         return 0.0, max(float(times[-1]), spacing)
 
     def _plot(self) -> tuple[float, float]:
-        return float(HEAD + 16), float(self.width() - TAPE)
+        return float(HEAD + 16), float(self.wide - TAPE)
 
     def px(self, t: float) -> float:
         """Horizontal place of a time."""
@@ -168,12 +169,12 @@ class Score(KeyFocus, QWidget):
         return int(np.argmin(np.abs(frame_times(take) - t)))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and event.position().x() > HEAD:
-            self._desk.go_to_frame(self.frame_at(event.position().x()))
+        if event is not None and self.spot(event).x() > HEAD:
+            self._desk.go_to_frame(self.frame_at(self.spot(event).x()))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
-            self._desk.go_to_frame(self.frame_at(event.position().x()))
+            self._desk.go_to_frame(self.frame_at(self.spot(event).x()))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -190,21 +191,23 @@ class Score(KeyFocus, QWidget):
     # -- painting ------------------------------------------------------------------------------------
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         if self._cache is None:
             self._cache = self._drawn()
-        painter.drawPixmap(0, 0, self._cache)
+        plain = QPainter.CompositionMode.CompositionMode_SourceOver
+        painter.setCompositionMode(plain)
+        painter.drawPixmap(self.area, self._cache, QRectF(self._cache.rect()))
         take = self._desk.take
         if take is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x, red = self.px(self._desk.time()), theme.colour("cursor")
         painter.setPen(QPen(red, 2))
-        painter.drawLine(QLineF(x, RULER - 4, x, self.height()))
+        painter.drawLine(QLineF(x, RULER - 4, x, self.high))
         font = sans(12.5, 600)
         text = f"{self._desk.time():.3f} s"
         wide = QFontMetricsF(font).horizontalAdvance(text) + 14
-        box = QRectF(min(max(x - wide / 2, HEAD), self.width() - wide - 2), 3, wide, 21)
+        box = QRectF(min(max(x - wide / 2, HEAD), self.wide - wide - 2), 3, wide, 21)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(red)
         painter.drawRoundedRect(box, 4, 4)
@@ -220,6 +223,7 @@ class Score(KeyFocus, QWidget):
         pixmap.setDevicePixelRatio(ratio)
         pixmap.fill(theme.colour("panel"))
         painter = QPainter(pixmap)
+        painter.scale(text_factor(), text_factor())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         take = self._desk.take
         if take is not None:
@@ -247,7 +251,7 @@ class Score(KeyFocus, QWidget):
 
     def _line(self, painter: QPainter, y: float) -> None:
         painter.setPen(theme.colour("line"))
-        painter.drawLine(QLineF(0, y, self.width(), y))
+        painter.drawLine(QLineF(0, y, self.wide, y))
 
     def _film(self, painter: QPainter, take: Take) -> None:
         self._head(painter, RULER, FILM, _("Film"), "")
@@ -300,7 +304,7 @@ class Score(KeyFocus, QWidget):
     def _lanes(self, painter: QPainter, take: Take) -> None:
         top = float(RULER + FILM)
         if not take.bodies:
-            box = QRectF(HEAD + 16, top + 14, self.width() - HEAD - TAPE - 16, 60)
+            box = QRectF(HEAD + 16, top + 14, self.wide - HEAD - TAPE - 16, 60)
             painter.setPen(QPen(theme.colour("line2"), 1, Qt.PenStyle.DashLine))
             painter.drawRect(box)
             painter.setPen(theme.colour("ink2"))
@@ -308,11 +312,11 @@ class Score(KeyFocus, QWidget):
             words = _("Positions appear here as you read them.")
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
             return
-        height = max(46.0, (self.height() - top) / len(take.bodies))
+        height = max(46.0, (self.high - top) / len(take.bodies))
         for body in take.bodies:
-            if top + 30 > self.height():
+            if top + 30 > self.high:
                 break
-            self._lane(painter, take, body, QRectF(0, top, self.width(), min(height, self.height() - top)))
+            self._lane(painter, take, body, QRectF(0, top, self.wide, min(height, self.high - top)))
             top += height
 
     def _lane(self, painter: QPainter, take: Take, body: Body, box: QRectF) -> None:
@@ -343,7 +347,7 @@ class Score(KeyFocus, QWidget):
             draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 5.5, colour)
         for t, v in zip(lane.next_t, lane.next_value, strict=True):
             draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 6, colour, hollow=True)
-        tape = QRectF(self.width() - 22, inner.top(), 12, inner.height())
+        tape = QRectF(self.wide - 22, inner.top(), 12, inner.height())
         painter.setPen(QPen(colour, 1))
         for v in lane.value:
             painter.drawLine(QLineF(tape.left(), py(v), tape.right(), py(v)))

@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import contextlib
 import json
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from platformdirs import user_config_path
 
+from saltus.core.wording import _
+
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from pathlib import Path
+
+    from PyQt6.QtWidgets import QMenu
 
 DEFAULTS: dict[str, Any] = {"phone_folder": "", "text_percent": 100, "theme": "system"}
 
@@ -36,3 +42,23 @@ def set_setting(name: str, value: Any) -> None:
         part = settings_file().with_suffix(".part")
         part.write_text(json.dumps(now, indent=1), encoding="utf-8")
         part.replace(settings_file())
+
+
+def add_settings(menu: QMenu, say: Callable[[str, str], object]) -> None:
+    """Add the choices of this user to a menu: text size and appearance."""
+    sizes = ((f"{percent} %", percent) for percent in (100, 125, 150, 175, 200))
+    looks = ((_("As the system"), "system"), (_("Light"), "light"), (_("Dark"), "dark"))
+    for title, name, choices in ((_("Text size"), "text_percent", sizes), (_("Appearance"), "theme", looks)):
+        inner = menu.addMenu(title)
+        assert inner is not None
+        for words, value in choices:
+            action = inner.addAction(words)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(setting(name) == value)
+            action.triggered.connect(partial(_choose, name, value, say))
+
+
+def _choose(name: str, value: Any, say: Callable[[str, str], object], _on: bool = False) -> None:
+    set_setting(name, value)
+    say(_("This holds from the next start of Saltus on."), "note")

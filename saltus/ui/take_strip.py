@@ -14,6 +14,7 @@ from saltus.exchange.chart import tick_text, ticks
 from saltus.exchange.time_base import headline_finding
 from saltus.notebook.analysis import frame_times, rhythm
 from saltus.printing.fonts import sans
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import draw_covering, draw_mark
 
@@ -29,7 +30,7 @@ HANDLE = 10.0
 GRAB = 9.0
 
 
-class TakeStrip(QAbstractButton):
+class TakeStrip(Scaled, QAbstractButton):
     """One take; the one in hand shows its whole film as a ribbon whose ends can be dragged.
 
     Signals
@@ -53,7 +54,7 @@ class TakeStrip(QAbstractButton):
         self._kept = [take.kept_frames[0], take.kept_frames[-1]]
         self.setCheckable(True)
         self.setChecked(chosen)
-        self.setFixedHeight(TALL if chosen else LOW)
+        self.setFixedHeight(scaled(TALL if chosen else LOW))
         self.setMinimumWidth(420)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(chosen)
@@ -73,7 +74,7 @@ class TakeStrip(QAbstractButton):
         return max(float(times[-1]), 1e-9)
 
     def _ribbon(self) -> QRectF:
-        return QRectF(16, 34, self.width() - 32, RIBBON)
+        return QRectF(16, 34, self.wide - 32, RIBBON)
 
     def _px(self, frame: int) -> float:
         box = self._ribbon()
@@ -93,7 +94,7 @@ class TakeStrip(QAbstractButton):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
-            self._drag = self._end_at(event.position())
+            self._drag = self._end_at(self.spot(event))
             if self._drag is not None:
                 return
         super().mousePressEvent(event)
@@ -102,13 +103,13 @@ class TakeStrip(QAbstractButton):
         if event is None:
             return
         if self._drag is not None:
-            frame = self._frame_at(event.position().x())
+            frame = self._frame_at(self.spot(event).x())
             end = len(self._take.facts.ticks) - 1
             low, high = (0, self._kept[1] - 1) if self._drag == 0 else (self._kept[0] + 1, end)
             self._kept[self._drag] = min(max(frame, low), max(high, 0))
             self.update()
             return
-        over = self._end_at(event.position()) is not None
+        over = self._end_at(self.spot(event)) is not None
         self.setCursor(Qt.CursorShape.SplitHCursor if over else Qt.CursorShape.PointingHandCursor)
         super().mouseMoveEvent(event)
 
@@ -143,9 +144,9 @@ class TakeStrip(QAbstractButton):
     # -- painting ------------------------------------------------------------------------------------
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        box = self.area.adjusted(1, 1, -1, -1)
         strong = self.hasFocus() or self.isChecked()
         edge = theme.colour("accent" if self.hasFocus() else "ink" if self.isChecked() else "line")
         painter.setBrush(theme.colour("card"))

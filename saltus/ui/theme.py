@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 from saltus.printing.chart_painter import SCREEN_DARK, SCREEN_LIGHT, Style
 from saltus.printing.fonts import load_fonts, sans
 from saltus.printing.tokens import DARK, LIGHT, SANS, look
+from saltus.ui.scaling import sized, text_factor
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -136,7 +137,7 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     theme.dark = system_dark if dark is None else dark
     load_fonts()
     app.setStyle("Fusion")
-    app.setFont(sans(14))
+    app.setFont(sans(14 * text_factor()))
     tokens = theme.tokens
     palette = QPalette()
     for role, token in (
@@ -154,4 +155,4 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     app.setPalette(palette)
     from saltus.ui.icons import chevron_file  # noqa: PLC0415  icons need the theme
 
-    app.setStyleSheet(_SHEET.format(sans=SANS, chevron=chevron_file(), **tokens))
+    app.setStyleSheet(sized(_SHEET.format(sans=SANS, chevron=chevron_file(), **tokens)))

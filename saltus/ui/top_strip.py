@@ -14,6 +14,7 @@ from saltus.exchange.sheet import symbol_of
 from saltus.notebook.analysis import headline, scale_problem
 from saltus.printing.fonts import sans, serif
 from saltus.ui.icons import icon, paint_icon
+from saltus.ui.scaling import Scaled, scaled, sized
 from saltus.ui.theme import theme
 from saltus.ui.widgets import button, icon_button
 
@@ -22,12 +23,12 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
 
 
-class ResultPill(QAbstractButton):
+class ResultPill(Scaled, QAbstractButton):
     """The result with its uncertainty; click to see how it was made."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(32)
+        self.setFixedHeight(scaled(32))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._symbol, self._text, self._empty = "", "", True
@@ -64,18 +65,18 @@ class ResultPill(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         a, b = self._fonts()
-        return QSize(int(a + b) + (52 if not self._empty else 32), 32)
+        return QSize(scaled(a + b + (52 if not self._empty else 32)), scaled(32))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(theme.colour("accsoft"))
         focus = QPen(theme.colour("accent"), 2)
         painter.setPen(focus if self.hasFocus() else Qt.PenStyle.NoPen)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 15, 15)
+        painter.drawRoundedRect(self.area.adjusted(1, 1, -1, -1), 15, 15)
         x = 16.0
         if not self._empty:
             paint_icon(painter, "read", QRectF(15, 8, 16, 16), theme.colour("accent"), 2.2)
@@ -85,7 +86,7 @@ class ResultPill(QAbstractButton):
         painter.setFont(serif(16, 600, italic=True))
         painter.drawText(QRectF(x, 0, wide + 4, 31), Qt.AlignmentFlag.AlignVCenter, self._symbol)
         painter.setFont(sans(16, 600) if not self._empty else sans(14))
-        place = QRectF(x + wide, 0, self.width() - x - wide, 32)
+        place = QRectF(x + wide, 0, self.wide - x - wide, 32)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, self._text)
 
 
@@ -101,23 +102,23 @@ class TopStrip(QWidget):
         self._desk = desk
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(49)
+        self.setFixedHeight(scaled(49))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 6, 14, 7)
         layout.setSpacing(8)
         self.title = QPushButton()
         self.title.setObjectName("link")
-        self.title.setStyleSheet(
-            f"color: {theme.tokens['ink']}; font-size: 17px; font-weight: 700; text-align: left; padding: 3px"
-        )
+        ink = theme.tokens["ink"]
+        style = f"color: {ink}; font-size: 17px; font-weight: 700; text-align: left; padding: 3px"
+        self.title.setStyleSheet(sized(style))
         self.title.setCursor(Qt.CursorShape.PointingHandCursor)
         self.title.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
         self.title.setToolTip(_("Notebook: open, save, name"))
         self.title.clicked.connect(lambda: self.menuWanted.emit())
-        self.title.setMaximumWidth(330)
+        self.title.setMaximumWidth(min(scaled(330), 380))
         layout.addWidget(self.title)
         self._line = line = QFrame()
-        line.setFixedSize(1, 24)
+        line.setFixedSize(scaled(1), scaled(24))
         line.setStyleSheet(f"background: {theme.tokens['line']}")
         layout.addWidget(line)
         self.takes = QComboBox()
@@ -147,7 +148,7 @@ class TopStrip(QWidget):
         desk = self._desk
         title = desk.notebook.title if desk.opened else "Saltus"
         metrics = self.title.fontMetrics()
-        self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, 280))
+        self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, scaled(280)))
         self.title.setIcon(icon("chevron", theme.colour("ink2")))
         wanted = [(t.id, t.name) for t in desk.notebook.takes]
         shown = [(self.takes.itemData(i), self.takes.itemText(i)) for i in range(self.takes.count())]

@@ -24,6 +24,7 @@ from saltus.core.wording import _
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 from saltus.ui.icons import icon
+from saltus.ui.scaling import Scaled, column_width, scaled, sized
 from saltus.ui.theme import theme
 
 if TYPE_CHECKING:
@@ -54,7 +55,8 @@ class KeyFocus:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour, 2))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), radius, radius)  # type: ignore[attr-defined]
+        whole = painter.worldTransform().inverted()[0].mapRect(QRectF(self.rect()))  # type: ignore[attr-defined]
+        painter.drawRoundedRect(whole.adjusted(1, 1, -1, -1), radius, radius)
 
 
 def draw_covering(painter: QPainter, box: QRectF, image: QImage) -> None:
@@ -187,7 +189,7 @@ class Facts(QWidget):
             left = label(cells[0])
             left.setObjectName("note")
             right = label(cells[-1], wrap=True)
-            right.setStyleSheet("font-weight: 600; font-size: 13px")
+            right.setStyleSheet(sized("font-weight: 600; font-size: 13px"))
             right.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             right.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             self._grid.addWidget(left, i, 0, Qt.AlignmentFlag.AlignTop)
@@ -215,7 +217,7 @@ def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
     panel = QWidget()
     panel.setObjectName("column")
     panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    panel.setFixedWidth(width)
+    panel.setFixedWidth(column_width(width))
     whole = QVBoxLayout(panel)
     whole.setContentsMargins(1, 0, 0, 0)  # leaves the hairline at its left
     whole.setSpacing(0)
@@ -260,7 +262,7 @@ class Field(QLineEdit):
         self.setAccessibleName(name)
         self._shown = ""
         if width:
-            self.setFixedWidth(width)
+            self.setFixedWidth(scaled(width))
         self.editingFinished.connect(self._done)
 
     def show_text(self, text: str) -> None:
@@ -327,18 +329,18 @@ class Stepper(QWidget):
             self.stepped.emit(value)
 
 
-class BodySwatch(QWidget):
+class BodySwatch(Scaled, QWidget):
     """The colour and shape of a body."""
 
     def __init__(self, number: int, size: int = 18) -> None:
         super().__init__()
         self._number = number
-        self.setFixedSize(size, size)
+        self.setFixedSize(scaled(size), scaled(size))
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        centre = QPointF(self.width() / 2, self.height() / 2)
+        centre = self.area.center()
         draw_shape(painter, look(self._number), centre, 12, theme.body(self._number))
 
 
@@ -370,21 +372,21 @@ def draw_mark(painter: QPainter, at: QPointF, mark: str, size: float = 12) -> No
         painter.drawPolyline(QPolygonF([QPointF(at.x() + x * r, at.y() + y * r) for x, y in points]))
 
 
-class MarkLabel(QWidget):
+class MarkLabel(Scaled, QWidget):
     """A progress mark with a sentence beside it."""
 
     def __init__(self, mark: str, text: str) -> None:
         super().__init__()
         self._mark = mark
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(20, 0, 0, 0)
+        layout.setContentsMargins(scaled(20), 0, 0, 0)
         words = label(text, "warn" if mark == "look" else "", wrap=True)
-        words.setStyleSheet("font-size: 13px" + ("; font-weight: 600" if mark == "look" else ""))
+        words.setStyleSheet(sized("font-size: 13px" + ("; font-weight: 600" if mark == "look" else "")))
         layout.addWidget(words)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
 
     def paintEvent(self, event: object) -> None:
-        draw_mark(QPainter(self), QPointF(7, min(self.height() / 2, 10)), self._mark)
+        draw_mark(self.painter(), QPointF(7, min(self.high / 2, 10)), self._mark)
 
 
 def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:

@@ -39,6 +39,7 @@ from saltus.ui.opening import (
     dropped_paths,
 )
 from saltus.ui.rail import STAGES, Rail
+from saltus.ui.settings import add_settings
 from saltus.ui.simulated import ask_to_film, open_demo
 from saltus.ui.stages.film import FilmStage
 from saltus.ui.stages.findings import FindingsStage
@@ -241,6 +242,7 @@ class Window(QMainWindow):
             assert action is not None
             action.setEnabled(possible)
             action.triggered.connect(lambda _on=False, a=act: a())
+        add_settings(menu, self.desk.said.emit)
         menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
 
     def _rename(self) -> None:

@@ -14,6 +14,7 @@ from saltus.footage.opening import facts_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
 from saltus.ui.app import make_application
+from saltus.ui.scaling import set_text_size
 from saltus.ui.window import Window
 
 # the offscreen platform has no window manager to tell size hints or activation to
@@ -34,8 +35,9 @@ def _clean(qtlog):
 
 
 @pytest.fixture
-def window(qtbot):
-    """The window, shown; at the end it is closed and nothing may go on running."""
+def window(qtbot, request):
+    """The window, shown, at a text size in per cent; at the end it is closed and nothing may go on running."""
+    set_text_size(getattr(request, "param", 100))
     make_application(dark=False)
     made_window = Window()
     made_window.resize(1280, 800)
@@ -49,6 +51,7 @@ def window(qtbot):
     timers = [t for t in alive(QTimer) if t.isActive() and t.parent() is None]
     assert not timers
     made_window.deleteLater()
+    set_text_size(100)
 
 
 @pytest.fixture

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
-from saltus.printing.fonts import sans
 from saltus.printing.marks import ON_STAGE, draw_plate, draw_ring
 from saltus.printing.tokens import look
+from saltus.ui.scaling import plate_font, scaled
 from saltus.ui.theme import theme
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ class Loupe(QWidget):
         self.factor = 8
         self.rings = True
         self.resting: Callable[[], list[QPointF]] = list
-        self.setFixedHeight(178)
+        self.setFixedHeight(scaled(178))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName(_("Loupe"))
         view.pointed.connect(self._follow)
@@ -96,7 +96,7 @@ class Loupe(QWidget):
         image, places = self._view.image(), self._places()
         if image is None or not places:
             painter.setPen(ON_STAGE)
-            painter.setFont(sans(13))
+            painter.setFont(plate_font(13))
             box = QRectF(self.rect()).adjusted(24, 0, -24, 0)
             words = _("Move over the picture to see its pixels.")
             painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
@@ -108,7 +108,7 @@ class Loupe(QWidget):
             painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
             self._paint_around(painter, box, image, at)
         painter.setClipPath(shape)
-        draw_plate(painter, QPointF(8, 18), f"{self.factor}×", sans(13, 600), "left")
+        draw_plate(painter, QPointF(8, 18), f"{self.factor}×", plate_font(13, 600), "left")
 
     def _paint_around(self, painter: QPainter, box: QRectF, image: QImage, at: QPointF) -> None:
         """Pixels around a place as squares, with lines through the place itself."""

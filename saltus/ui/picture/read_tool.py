@@ -11,11 +11,11 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
-from saltus.printing.fonts import sans
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
 from saltus.ui.letters import letter_of
+from saltus.ui.scaling import plate_font
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
@@ -179,7 +179,7 @@ class ReadTool:
             reading = body.readings.at(shown)
             if reading is not None:
                 at = view.place(reading.x, reading.y)
-                draw_plate(painter, QPointF(at.x(), at.y() + 34), body.name, sans(13, 600), "below")
+                draw_plate(painter, QPointF(at.x(), at.y() + 34), body.name, plate_font(13, 600), "below")
 
     def _paint_expected(self, painter: QPainter) -> None:
         """A dashed outline where Enter would place the reading of the body in hand."""

@@ -9,11 +9,11 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QWheelEve
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.printing.fonts import sans
 from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
 from saltus.ui.icons import icon
 from saltus.ui.letters import letter_of
+from saltus.ui.scaling import plate_font, scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus
 
@@ -274,7 +274,7 @@ class PictureView(KeyFocus, QWidget):
             painter.drawImage(QRectF(origin.x(), origin.y(), width * zoom, height * zoom), image)
         if preview is not None:
             words = _("preview: the exact frame is on its way")
-            draw_plate(painter, QPointF(self.width() / 2, 30), words, sans(13, 600))
+            draw_plate(painter, QPointF(self.width() / 2, 30), words, plate_font(13, 600))
         problem = self.desk.film_problems.get(take.id)
         if problem:
             self._say(painter, problem)
@@ -284,7 +284,7 @@ class PictureView(KeyFocus, QWidget):
 
     def _say(self, painter: QPainter, words: str) -> None:
         box = QRectF(self.rect()).adjusted(60, 60, -60, -60)
-        painter.setFont(sans(16, 600))
+        painter.setFont(plate_font(16, 600))
         painter.setPen(ON_STAGE)
         painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
 
@@ -292,10 +292,10 @@ class PictureView(KeyFocus, QWidget):
         take = self.desk.take
         assert take is not None
         words = _("frame {frame}   t = {t:.3f} s").format(frame=self.desk.frame, t=self.desk.time())
-        y = self.height() - 18.0
-        draw_plate(painter, QPointF(12, y), words, sans(13, 600), "left")
+        y = self.height() - scaled(18.0)
+        draw_plate(painter, QPointF(12, y), words, plate_font(13, 600), "left")
         if self.foot_words:
-            draw_plate(painter, QPointF(self.width() - 12, y), self.foot_words, sans(12.5), "right")
+            draw_plate(painter, QPointF(self.width() - 12, y), self.foot_words, plate_font(12.5), "right")
 
 
 class _ToolBar(QFrame):

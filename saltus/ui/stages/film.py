@@ -27,6 +27,7 @@ from saltus.notebook.edits import takes as edits
 from saltus.simulate.scenes import SCENES
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.phone_folder import PhoneFolder
+from saltus.ui.scaling import scaled
 from saltus.ui.simulated import scene_words
 from saltus.ui.take_strip import TakeStrip
 from saltus.ui.widgets import (
@@ -61,9 +62,8 @@ class FilmStage(QWidget):
         wall.setSpacing(8)
         self._count = label("", "note")
         head = row(label(_("Takes"), "title"), self._count,
-                   button(_("Film a simulated run…"), self._ask_scene),
-                   button(_("Folder of pictures…"), self.open_pictures),
-                   button(_("Open a film…"), self.open_film, "main"), stretch=2)  # fmt: skip
+                   button(_("Other sources…"), self._ask_source),
+                          button(_("Open a film…"), self.open_film, "main"), stretch=2)  # fmt: skip
         wall.addLayout(head)
         inner = QWidget()
         self._strips = QVBoxLayout(inner)
@@ -117,7 +117,7 @@ class FilmStage(QWidget):
             (_("Uncertain by ±"), self._rate_U, _("%, 95 %")),
         ):
             name = label(words, "note")
-            name.setFixedWidth(104)
+            name.setFixedWidth(scaled(104))
             clock.column.addLayout(row(name, field, label(note, "note"), stretch=3))
         clock.setToolTip(_("For slow motion: the true rate at which the camera took the frames."))
         self._clock = clock
@@ -146,14 +146,18 @@ class FilmStage(QWidget):
         if found is not None:
             self._desk.open_film(*found)
 
-    def _ask_scene(self) -> None:
-        """Ask which scene the virtual camera shall film."""
+    def _ask_source(self) -> None:
+        """Offer a folder of pictures and the scenes of the virtual camera."""
         menu = QMenu(self)
+        pictures = menu.addAction(_("Folder of numbered pictures…"))
+        assert pictures is not None
+        pictures.triggered.connect(lambda _on=False: self.open_pictures())
+        menu.addSection(_("Film a simulated run"))
         for scene in SCENES:
             title, words = scene_words(scene)
-            menu.addAction(f"{title} {words}").triggered.connect(  # type: ignore[union-attr]
-                lambda _on, s=scene: self.simulationWanted.emit(s)
-            )
+            action = menu.addAction(f"{title} {words}…")
+            assert action is not None
+            action.triggered.connect(lambda _on=False, s=scene: self.simulationWanted.emit(s))
         menu.exec(QCursor.pos())
 
     def _keep(self, take_id: str, first: int, last: int) -> None:

@@ -19,6 +19,7 @@ from saltus.printing.pictures import write_marked_frame
 from saltus.printing.sheet_document import PAGE, draw_page
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.opening import ask_where_to_save
+from saltus.ui.scaling import scaled, sized
 from saltus.ui.theme import theme
 from saltus.ui.widgets import Card, Facts, Field, NextCard, beside_column, button, label, rich, row
 
@@ -117,7 +118,7 @@ class FindingsStage(QWidget):
         card = Card(padding=12)
         self._result = rich()
         self._result.setWordWrap(True)
-        self._result.setStyleSheet("font-size: 20px; font-weight: 600")
+        self._result.setStyleSheet(sized("font-size: 20px; font-weight: 600"))
         self._result_words = label("", "note", wrap=True)
         card.add(self._result, self._result_words)
         self._column.addWidget(card)
@@ -134,7 +135,7 @@ class FindingsStage(QWidget):
         self._remarks = QPlainTextEdit()
         self._remarks.setPlaceholderText(_("Remarks: what you saw, what limited it, precautions"))
         self._remarks.setAccessibleName(_("Remarks"))
-        self._remarks.setFixedHeight(96)
+        self._remarks.setFixedHeight(scaled(96))
         self._remarks.setTabChangesFocus(True)
         self._remarks.textChanged.connect(lambda: self._later.start())
         self._column.addWidget(self._remarks)

@@ -16,10 +16,10 @@ from saltus.exchange.sheet import parameter_words, symbol_of
 from saltus.notebook.analysis import body_motion, frame_times, segment_fit, segment_mask
 from saltus.notebook.edits import segments as edits
 from saltus.notebook.model import Body, Segment, Take
-from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_plate, draw_trail
 from saltus.printing.tokens import look
 from saltus.ui.motion_lanes import MotionLanes
+from saltus.ui.scaling import Scaled, plate_font, scaled, sized
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
     BodySwatch,
@@ -54,7 +54,7 @@ class StrobeStrip(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self.setFixedHeight(104)
+        self.setFixedHeight(scaled(104))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         desk.pictureArrived.connect(lambda *_arrived: self.update())
         desk.changed.connect(self.update)
@@ -89,20 +89,21 @@ class StrobeStrip(QWidget):
                 if not r.aside
             ]
             draw_trail(painter, look(body.look), marks, 5.0)
-        draw_plate(painter, QPointF(10, 18), _("all readings, seen from the camera"), sans(12.5), "left")
+        words = _("all readings, seen from the camera")
+        draw_plate(painter, QPointF(10, scaled(18)), words, plate_font(12.5), "left")
 
 
-class ModelGlyph(QWidget):
+class ModelGlyph(Scaled, QWidget):
     """Position against time of a model, as a small drawing."""
 
     def __init__(self, name: str) -> None:
         super().__init__()
         self._name = name
-        self.setFixedSize(30, 30)
+        self.setFixedSize(scaled(30), scaled(30))
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.colour("ink2"), 1.8))
         path = QPainterPath(QPointF(3, 15 if self._name == "rest" else 26))
@@ -126,7 +127,7 @@ class ModelCard(QWidget):
         self._button = button("", lambda: choose(name), "body", model_title(name))
         self._button.setCheckable(True)
         self._button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setFixedHeight(58)
+        self.setFixedHeight(scaled(58))
         across = QHBoxLayout(self._button)
         across.setContentsMargins(10, 4, 12, 4)
         across.setSpacing(10)
@@ -151,8 +152,8 @@ class ModelCard(QWidget):
         self._button.setEnabled(possible)
         self._name.setStyleSheet(f"font-weight: {600 if chosen else 400}")
         self._verdict.setText(verdict)
-        self._verdict.setStyleSheet(f"font-size: 13px; color: {theme.tokens[token]}; font-weight: 600")
-        style = "font-family: 'Source Serif 4'; font-size: 13px"
+        self._verdict.setStyleSheet(sized(f"font-size: 13px; color: {theme.tokens[token]}; font-weight: 600"))
+        style = sized("font-family: 'Source Serif 4'; font-size: 13px")
         self._equation.setText(f'<span style="{style}">{EQUATIONS[name].format(s=axis)}</span>')
 
 
@@ -423,7 +424,7 @@ class MotionStage(QWidget):
             text = stated(float(q), q.U95, q.unit) if q is not None else _("not yet")
             symbol = SYMBOL.format(symbol_of(name, segment))
             value = label(text)
-            value.setStyleSheet("font-weight: 600; font-size: 15px")
+            value.setStyleSheet(sized("font-weight: 600; font-size: 15px"))
             value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             self._rows.addLayout(row(rich(f"{parameter_words(name)} {symbol}"), value, stretch=1))
         self._rows.addWidget(rule())

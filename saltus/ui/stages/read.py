@@ -22,6 +22,7 @@ from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
 from saltus.ui.player import Player
 from saltus.ui.readings_table import ReadingsTable
+from saltus.ui.scaling import Scaled, scaled, sized
 from saltus.ui.score import Score
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
@@ -43,7 +44,7 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
 
 
-class FrameCells(QWidget):
+class FrameCells(Scaled, QWidget):
     """One cell per step: filled where the body in hand is read, the frame in hand framed in red."""
 
     MOST = 150
@@ -51,7 +52,7 @@ class FrameCells(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self.setMinimumHeight(26)
+        self.setMinimumHeight(scaled(26))
         self.setAccessibleName(_("Frames read"))
 
     def _frames(self) -> list[int]:
@@ -64,18 +65,18 @@ class FrameCells(QWidget):
 
     def sizeHint(self) -> QSize:
         rows = -(-len(self._frames()) // 30)
-        return QSize(268, max(1, rows) * 13 + 2)
+        return QSize(268, scaled(max(1, rows) * 13 + 2))
 
     def refresh(self) -> None:
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
     def _box(self, i: int) -> QRectF:
-        wide = self.width() / 30
+        wide = self.wide / 30
         return QRectF((i % 30) * wide, i // 30 * 13 + 1, wide - 2, 10)
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         body, frames = self._desk.body, self._frames()
         colour = theme.body(body.look) if body else theme.colour("line2")
@@ -95,7 +96,7 @@ class FrameCells(QWidget):
         if event is None:
             return
         for i, frame in enumerate(self._frames()):
-            if self._box(i).adjusted(-1, -2, 1, 2).contains(event.position()):
+            if self._box(i).adjusted(-1, -2, 1, 2).contains(self.spot(event)):
                 self._desk.go_to_frame(frame)
 
 
@@ -181,7 +182,7 @@ class ReadStage(QWidget):
         keys = _("← → frame · Space play · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with "
                  "Shift 20 · Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
         words = label(keys, "note", wrap=True)
-        words.setStyleSheet("font-size: 12.5px")
+        words.setStyleSheet(sized("font-size: 12.5px"))
         self._column.addWidget(words)
         self._column.addStretch(1)
 
@@ -332,7 +333,7 @@ class ReadStage(QWidget):
             inner.addWidget(BodySwatch(body.look))
             inner.addWidget(name, 1)
             inner.addWidget(label(_("{n} read").format(n=len(body.readings)), "note"))
-            line.setMinimumHeight(34)
+            line.setMinimumHeight(scaled(34))
             line.setToolTip(_("Right click to rename or remove"))
             line.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             line.customContextMenuRequested.connect(partial(self._body_menu, body.id, line))

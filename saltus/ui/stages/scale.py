@@ -22,6 +22,7 @@ from saltus.ui.chart_view import ChartView
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView
+from saltus.ui.scaling import column_width, scaled, sized
 from saltus.ui.widgets import (
     Card,
     Field,
@@ -39,6 +40,8 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
 
 
+COLUMN = 312
+NARROW = 560
 WORTH_STATING = 0.02
 """A last digit worth more than this part of the length was not meant to say how well it is known."""
 
@@ -53,7 +56,7 @@ class ScaleStage(QWidget):
         tool = self.view.tool
         assert isinstance(tool, ScaleTool)
         self.tool = tool
-        self._column, self._foot = beside_column(self, over(self.view, self._below(), (480, 220)), 312)
+        self._column, self._foot = beside_column(self, over(self.view, self._below(), (480, 220)), COLUMN)
         self._build_column()
         self._build_tools()
         tool.movedHandle.connect(self._follow_handle)
@@ -112,11 +115,13 @@ class ScaleStage(QWidget):
             field.entered.connect(lambda text, k=key: self._type_axes(k, text))
             self._axes_fields[key] = field
             name = label(words, "note")
-            name.setFixedWidth(118)
+            name.setFixedWidth(scaled(118))
             axes.addLayout(row(name, field, label(unit, "note"), stretch=3))
         axes.addStretch(1)
         layout.addLayout(axes)
-        times = QVBoxLayout()
+        self._time_base = QWidget()
+        times = QVBoxLayout(self._time_base)
+        times.setContentsMargins(0, 0, 0, 0)
         times.addLayout(
             row(label(_("Time base"), "heading"), label(_("ms from frame to frame"), "note"), stretch=1)
         )
@@ -124,14 +129,14 @@ class ScaleStage(QWidget):
         times.addWidget(self._times, 1)
         self._times_words = label("", "note", wrap=True)
         times.addWidget(self._times_words)
-        layout.addLayout(times, 1)
+        layout.addWidget(self._time_base, 1)
         return below
 
     def _build_column(self) -> None:
         self.loupe = Loupe(self.view)
         self.loupe.rings = False
         self.loupe.resting = self._ends
-        self.loupe.setFixedHeight(150)
+        self.loupe.setFixedHeight(scaled(150))
         self._column.addWidget(self.loupe)
         card = Card(padding=10)
         self._laid = label("", "note")
@@ -152,7 +157,7 @@ class ScaleStage(QWidget):
             (_("Each end, u"), self.ends, ""),
         ):
             name = label(words, "note")
-            name.setFixedWidth(92)
+            name.setFixedWidth(scaled(92))
             card.column.addLayout(row(name, field, label(note, "note"), stretch=3))
         self._wrong = label("", "warn", wrap=True)
         self._wrong.hide()
@@ -169,9 +174,13 @@ class ScaleStage(QWidget):
             "note",
             wrap=True,
         )
-        keys.setStyleSheet("font-size: 12.5px")
+        keys.setStyleSheet(sized("font-size: 12.5px"))
         self._column.addWidget(keys)
         self._column.addStretch(1)
+
+    def resizeEvent(self, event: object) -> None:
+        # beside large text in a small window the axes need the room
+        self._time_base.setVisible(self.width() - column_width(COLUMN) > scaled(NARROW))
 
     def _ends(self) -> list[QPointF]:
         """The two ends of the reference length, to be checked side by side."""

@@ -16,6 +16,7 @@ from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon
 from saltus.ui.opening import DropArea
 from saltus.ui.recent import picture_file, recent_notebooks
+from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
 from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, draw_mark, label, row
@@ -27,7 +28,7 @@ CARDS = 3
 STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
 
 
-class PictureCard(QAbstractButton):
+class PictureCard(Scaled, QAbstractButton):
     """A card with a picture, a title and two lines; the whole card is the button."""
 
     def __init__(
@@ -36,19 +37,19 @@ class PictureCard(QAbstractButton):
         super().__init__()
         self._marks = marks
         self._picture, self._title, self._first, self._second = picture, title, first, second
-        self.setFixedHeight(226)
+        self.setFixedHeight(scaled(226))
         self.setMinimumWidth(160)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"{title}: {first}")
 
     def sizeHint(self) -> QSize:
-        return QSize(250, 226)
+        return QSize(250, scaled(226))
 
     def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        box = self.area.adjusted(1, 1, -1, -1)
         strong = self.hasFocus() or self.underMouse()
         painter.setBrush(theme.colour("card"))
         painter.setPen(QPen(theme.colour("accent" if strong else "line"), 2 if strong else 1))
