@@ -51,8 +51,10 @@ def findings(take: Take) -> list[tuple[str, str]]:
             "{n} frame repeats the one before:", "{n} frames repeat the one before:", len(facts.duplicates)
         )
         found.append(("look", f"{words} {shown}. " + _("Do not read them.")))
-    else:
+    elif facts.checked:
         found.append(("done", _("No frame shown twice.")))
+    else:
+        found.append(("half", _("Looking for repeats and damage …")))
     found += [("look", sentence) for sentence in facts.warnings]
     return found
 

@@ -42,6 +42,8 @@ class FilmFacts:
         be used for that.
     keyframes : tuple of int
         Frames from which decoding can start.
+    checked : bool
+        Whether every frame was decoded: only then are repeats and damage known.
     """
 
     width: int
@@ -57,6 +59,7 @@ class FilmFacts:
     warnings: tuple[str, ...] = ()
     raw_ticks: tuple[int, ...] = ()
     keyframes: tuple[int, ...] = ()
+    checked: bool = True
 
     @property
     def frames(self) -> int:

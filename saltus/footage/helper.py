@@ -56,7 +56,9 @@ class Helper:
             command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0
         )
 
-    def facts(self, path: Path, rate: float | None, report: Report = silent) -> FilmFacts:
+    def facts(
+        self, path: Path, rate: float | None, report: Report = silent, *, quick: bool = False
+    ) -> FilmFacts:
         """Read a film or folder of pictures through.
 
         Parameters
@@ -66,6 +68,8 @@ class Helper:
             Pictures per second, for a folder.
         report : Report
             May raise Cancelled: the helper is ended then.
+        quick : bool
+            Take the times from the packets where they can be trusted, and leave the check for later.
 
         Raises
         ------
@@ -73,7 +77,7 @@ class Helper:
             If it cannot be used, or the helper died or got stuck over it.
         """
         try:
-            request = json.dumps({"path": str(path.resolve()), "rate": rate}).encode() + b"\n"
+            request = json.dumps({"path": str(path.resolve()), "rate": rate, "quick": quick}).encode() + b"\n"
             assert self._process.stdin is not None
             with contextlib.suppress(BrokenPipeError):
                 self._process.stdin.write(request)
@@ -146,12 +150,14 @@ def chill() -> None:
         _spare.pop().close()
 
 
-def facts_apart(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
+def facts_apart(
+    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False
+) -> FilmFacts:
     """Read a film through in a helper process, see :meth:`Helper.facts`."""
     kept = bool(_spare)
     helper = _spare.pop() if kept else Helper()
     try:
-        return helper.facts(path, rate, report)
+        return helper.facts(path, rate, report, quick=quick)
     finally:
         if kept:
             warm()
@@ -183,6 +189,7 @@ def facts_from(told: dict[str, Any]) -> FilmFacts:
         last_ticks=int(told["last_ticks"]),
         sound=bool(told["sound"]),
         warnings=tuple(str(w)[:1000] for w in told["warnings"]),
+        checked=bool(told["checked"]),
         **lists,
     )
     frames = range(len(made.ticks))
@@ -221,6 +228,7 @@ def _answer(out: int, kind: str, text: str) -> None:
 
 def main() -> None:
     """Serve one request."""
+    from saltus.footage.index import index  # noqa: PLC0415
     from saltus.footage.opening import facts_here  # noqa: PLC0415  the libraries are loaded while waiting
 
     out = os.dup(1)
@@ -241,7 +249,9 @@ def main() -> None:
             _answer(out, "P", f"{done} {total}")
 
     try:
-        facts = facts_here(Path(request["path"]), request["rate"], report)
+        path = Path(request["path"])
+        found = index(path) if request["quick"] and path.is_file() else None
+        facts = found or facts_here(path, request["rate"], report)
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:

@@ -32,13 +32,18 @@ FILM_ENDINGS = (
 )
 
 
-def facts_of(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
-    """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`."""
+def facts_of(
+    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False
+) -> FilmFacts:
+    """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`.
+
+    With ``quick`` only its times, where they can be trusted; the facts are not ``checked`` then.
+    """
     if not path.exists():
         raise FilmError(
             _("{name} is not there any more: find it, or open another film.").format(name=path.name)
         )
-    return facts_apart(path, rate, report)
+    return facts_apart(path, rate, report, quick=quick)
 
 
 def facts_here(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:

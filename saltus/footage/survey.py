@@ -229,7 +229,7 @@ def _damage_warnings(
 ) -> list[str]:
     count = len(ticks)
     warnings = []
-    if damage.broke_off or _ends_early(damage, container, stream, ticks, base, expected):
+    if damage.broke_off or ends_early(damage, container, stream, ticks, base, expected):
         warnings.append(
             plural(
                 "The end of this film is cut off or damaged; the {n} frame before can be read.",
@@ -251,7 +251,7 @@ def _damage_warnings(
     return warnings
 
 
-def _ends_early(
+def ends_early(
     damage: Damage, container: InputContainer, stream: Any, ticks: list[int], base: Fraction, expected: int
 ) -> bool:
     """Whether the container promised more than it holds."""

@@ -130,7 +130,7 @@ def progress(take: Take | None) -> dict[str, Mark]:
     troubled = bool(take.facts.warnings or take.facts.duplicates or rhythm(take).gaps)
     scaled = scale(take) is not None
     return {
-        "film": "look" if troubled else "done",
+        "film": "look" if troubled else "done" if take.facts.checked else "half",
         "scale": "done" if scaled and take.axes else "half" if take.reference or take.axes else "empty",
         "read": "done" if result and read >= 3 else "half" if read else "empty",
         "motion": "done" if result else "half" if take.segments else "empty",

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from saltus.notebook.model import Notebook
 
 
@@ -74,6 +76,12 @@ class History:
         self._past.append(Step(step.name, self.present, None))
         self.present = step.before
         return step.name
+
+    def amend(self, change: Callable[[Notebook], Notebook]) -> None:
+        """Change the present and all versions undo and redo lead to: what became known is no step."""
+        self.present = change(self.present)
+        for steps in (self._past, self._future):
+            steps[:] = [Step(step.name, change(step.before), step.merge) for step in steps]
 
     @property
     def undo_name(self) -> str | None:

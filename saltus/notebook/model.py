@@ -82,6 +82,7 @@ class TakeFacts(Part):
     keyframes: Annotated[tuple[Annotated[int, Field(ge=0)], ...], Field(max_length=2_000_000)] = ()
     found_by_time: bool = False
     warnings: tuple[Annotated[str, Field(max_length=1000)], ...] = ()
+    checked: bool = True
 
     @model_validator(mode="after")
     def _in_order(self) -> TakeFacts:
@@ -110,6 +111,7 @@ class TakeFacts(Part):
             keyframes=facts.keyframes,
             found_by_time=bool(facts.raw_ticks),
             warnings=facts.warnings,
+            checked=facts.checked,
         )
 
     def film_facts(self) -> FilmFacts:
@@ -128,6 +130,7 @@ class TakeFacts(Part):
             warnings=self.warnings,
             raw_ticks=tuple(t + self.start_ticks for t in self.ticks) if self.found_by_time else (),
             keyframes=self.keyframes,
+            checked=self.checked,
         )
 
 

@@ -16,7 +16,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.history import History
 from saltus.notebook.journal import Journal
-from saltus.notebook.model import Notebook
+from saltus.notebook.model import Notebook, TakeFacts
 from saltus.notebook.readings import Reading
 from saltus.notebook.sharing import NotebookLock, digest
 from saltus.ui.film_thread import FilmThread, Wish
@@ -71,6 +71,7 @@ class Desk(QObject):
         self._journal = Journal()
         self._journal.follow(self.history.present, None)
         self._warned: str | None = None
+        self._checking = False
         self._saved = self.history.present
         self.take_id: str | None = None
         self.segment_id: str | None = None
@@ -260,6 +261,7 @@ class Desk(QObject):
         self.lookedElsewhere.emit()
         self._want_picture()
         self.want_thumbs()
+        self._check_films()
 
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; on trouble the present one stays as it is."""
@@ -314,7 +316,7 @@ class Desk(QObject):
         """Read a film through in the background and add it as a take."""
 
         def work(report: Report) -> Any:
-            facts = facts_of(path, rate, report)
+            facts = facts_of(path, rate, report, quick=True)
             return films.reference(path), facts
 
         def join(outcome: Any) -> None:
@@ -325,8 +327,40 @@ class Desk(QObject):
             self.edit(_("open a film"), notebook)
             self.go_to_take(take_id)
             self.filmJoined.emit(take_id)
+            self._check_films()
 
         self.run(_("Reading {name}").format(name=path.name), work, join)
+
+    def _check_films(self) -> None:
+        """Decode films through, one after the other, in the background, whose frames were only counted so far."""
+        if self._checking:
+            return
+        take = next((t for t in self.notebook.takes if not t.facts.checked), None)
+        if take is None:
+            return
+        self._checking, notebook_of, folder = True, self.history, self.folder
+
+        def work(report: Report) -> Any:
+            return facts_of(films.find(take.film, folder), None, report)
+
+        def check(facts: Any) -> None:
+            if notebook_of is self.history:
+                found = TakeFacts.of(facts)
+                self.history.amend(lambda notebook: take_edits.set_facts(notebook, take.id, found))
+                self._after_change(_("check a film"))
+
+        def go_on() -> None:
+            self._checking = False
+            now = self.notebook.take(take.id)
+            if now is None or now.facts.checked:
+                self._check_films()
+
+        task = Task(_("Checking {name}").format(name=take.film.name), work)
+        self._tasks.append(task)
+        task.succeeded.connect(check)
+        task.finished.connect(lambda: self._tasks.remove(task))
+        task.finished.connect(go_on)
+        task.start()
 
     def show_film_again(self, take_id: str, path: Path) -> None:
         """Tell where the film of a take is now."""

@@ -1,5 +1,6 @@
 """Frame N is frame N, its time is its time, and what is broken is said in one sentence."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import av
@@ -10,7 +11,8 @@ from clips import encode, numbered_picture, plain_decode
 
 from saltus.core.clock.frame_times import regularity
 from saltus.footage.facts import FilmError
-from saltus.footage.opening import facts_of, fingerprint, reader_of
+from saltus.footage.index import index
+from saltus.footage.opening import facts_here, facts_of, fingerprint, reader_of
 from saltus.footage.reader import FilmReader
 
 KINDS = {
@@ -46,6 +48,36 @@ def test_frame_n_is_frame_n_in_any_order(tmp_path, kind):
         reader = FilmReader(path, facts, cache_bytes=5 * 96 * 64 * 3 // 2)
         assert all(np.array_equal(reader.picture(int(n)), truth[n][0]) for n in order), kind
         reader.close()
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_times_from_packets_are_those_of_the_frames(tmp_path, kind):
+    """Where packets are trusted, they give what decoding every frame gives; where not, decoding decides."""
+    name, how = KINDS[kind]
+    path = tmp_path / name
+    encode(path, [numbered_picture(i) for i in range(44)], sound=name == "a.mp4" and "aac", **how)
+    whole, quick = facts_here(path), index(path)
+    if name.endswith((".avi", ".gif")):
+        assert quick is None
+        return
+    assert not quick.checked
+    assert replace(quick, checked=True, keyframes=whole.keyframes) == whole
+    truth = plain_decode(path)
+    reader = FilmReader(path, quick, cache_bytes=5 * 96 * 64 * 3 // 2)
+    assert all(np.array_equal(reader.picture(n), truth[n][0]) for n in (43, 20, 5, 31, 0))
+    reader.close()
+
+
+def test_packets_that_are_not_the_frames_are_not_trusted(tmp_path):
+    """A cut film, and one whose packets break off, are decoded through instead."""
+    path = tmp_path / "a.mkv"
+    encode(path, [numbered_picture(i) for i in range(60)], options={"g": "6", "bf": "0"})
+    assert index(path).frames == 60
+    path.write_bytes(path.read_bytes()[: path.stat().st_size * 6 // 10])
+    assert index(path) is None
+    facts = facts_of(path, quick=True)
+    assert facts.checked
+    assert any("cut off" in w for w in facts.warnings)
 
 
 @pytest.mark.parametrize("turn", [0, 90, 180, 270])

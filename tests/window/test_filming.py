@@ -5,6 +5,7 @@ import threading
 
 import cv2
 import made
+import numpy as np
 import pytest
 from clips import encode, numbered_picture
 from conftest import drag_to
@@ -45,6 +46,26 @@ def test_films_are_dropped_and_stand_as_strips(window, clip, tmp_path, qtbot):
     assert len(window.desk.notebook.takes) == 1
     window.desk.redo()
     assert len(window.desk.notebook.takes) == 2
+
+
+def test_a_film_opens_at_once_and_is_checked_behind(window, tmp_path, qtbot):
+    """Its times are there first, repeats are found in the background; that is no step of undo and holds for all."""
+    places = [20 + 3 * i for i in range(40)]
+    pictures = []
+    for i, x in enumerate(places):
+        picture = np.full((120, 160, 3), 90, np.uint8)
+        cv2.circle(picture, (x, 60), 9, (220, 190, 60), -1)
+        pictures.append(pictures[-1] if i in (12, 25) else picture)
+    encode(tmp_path / "twice.mp4", pictures)
+    window.desk.open_film(tmp_path / "twice.mp4")
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
+    qtbot.waitUntil(lambda: window.desk.take.facts.checked)
+    assert window.desk.take.facts.duplicates == (12, 25)
+    assert window.desk.history.undo_name == "open a film"
+    assert "2 frames repeat" in " ".join(w.text() for w in window.film.findChildren(QLabel))
+    window.desk.undo()
+    window.desk.redo()
+    assert window.desk.take.facts.duplicates == (12, 25)
 
 
 def test_a_folder_of_pictures_asks_for_its_rate(window, tmp_path, qtbot, monkeypatch):

@@ -52,6 +52,23 @@ def add_take(
     return notebook.but(takes=(*notebook.takes, take)), take_id
 
 
+def set_facts(notebook: Notebook, take_id: str, facts: TakeFacts) -> Notebook:
+    """Take over what a complete check of the film found.
+
+    Where the check found other frames than readings were placed on, only its warnings are taken over.
+    """
+    take = notebook.take(take_id)
+    if take is None:
+        return notebook
+    kept = [s.last for s in take.segments] + [b.readings.last_frame for b in take.bodies]
+    kept += [take.kept[1]] if take.kept else []
+    fits = facts.ticks == take.facts.ticks[: len(facts.ticks)] and max(kept, default=-1) < len(facts.ticks)
+    untouched = not any(len(b.readings) for b in take.bodies) and take.kept is None
+    if not fits and not untouched:
+        facts = take.facts.but(warnings=facts.warnings, checked=True)
+    return change_take(notebook, take_id, facts=facts)
+
+
 def remove_take(notebook: Notebook, take_id: str) -> Notebook:
     """Take a take out of the notebook; its film stays where it is."""
     return notebook.but(takes=tuple(t for t in notebook.takes if t.id != take_id))  # type: ignore[no-any-return]

@@ -1,0 +1,118 @@
+"""The times of a film without decoding it: from its packets, where its container can be trusted."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
+
+import av
+import av.error
+
+from saltus.footage.facts import FilmFacts
+from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
+from saltus.footage.survey import Damage, decoded_frames, ends_early, open_container, picture_stream
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+TRUSTED = ("mov", "matroska")
+"""Containers that state the time of every frame themselves."""
+LOOKED_AT = 3
+"""So many frames are decoded to see whether pictures come at the times the packets state."""
+
+
+@dataclass(frozen=True)
+class _Packet:
+    time: int
+    length: int
+    key: bool
+
+
+def index(path: Path) -> FilmFacts | None:
+    """Read the times of a film from its packets.
+
+    Parameters
+    ----------
+    path : Path
+
+    Returns
+    -------
+    FilmFacts or None
+        Not checked yet: repeats and damage are found only by decoding (:func:`saltus.footage.survey.survey`).
+        None where the packets cannot be trusted to be the frames.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be opened at all.
+    """
+    with open_container(path) as container:
+        stream = picture_stream(container)
+        if not any(name in container.format.name.split(",") for name in TRUSTED):
+            return None
+        packets = _packets(container, stream)
+        if packets is None:
+            return None
+        times = [p.time for p in packets]
+        base = Fraction(stream.time_base)
+        promised = int(stream.frames or 0)
+        if ends_early(Damage(packets=len(packets)), container, stream, times, base, promised):
+            return None
+        sound = bool(container.streams.audio)
+    first = _first_frame(path, times)
+    if first is None:
+        return None
+    frame, shape = first
+    turn = clockwise_turn(frame)
+    width, height = displayed_size(frame.width, frame.height, shape, turn)
+    steps = sorted(b - a for a, b in pairwise(times))
+    usual = steps[len(steps) // 2] if steps else packets[-1].length
+    return FilmFacts(
+        width=width,
+        height=height,
+        rotation_deg=turn,
+        codec=stream.codec_context.codec.canonical_name,
+        ticks=tuple(t - times[0] for t in times),
+        time_base=base,
+        start_ticks=times[0],
+        last_ticks=packets[-1].length or usual,
+        sound=sound,
+        raw_ticks=tuple(times),
+        keyframes=tuple(n for n, p in enumerate(packets) if p.key),
+        checked=False,
+    )
+
+
+def _packets(container: Any, stream: Any) -> list[_Packet] | None:
+    """The packets in order of time; None when any of them is not plainly a frame."""
+    found: list[_Packet] = []
+    try:
+        for packet in container.demux(stream):
+            if not packet.size:
+                continue
+            if packet.pts is None or packet.is_corrupt or packet.is_discard:
+                return None
+            found.append(_Packet(packet.pts, int(packet.duration or 0), bool(packet.is_keyframe)))
+    except (av.error.FFmpegError, OSError, ValueError):
+        return None
+    found.sort(key=lambda p: p.time)
+    strictly = all(b.time > a.time for a, b in pairwise(found))
+    return found if found and strictly and found[0].key else None
+
+
+def _first_frame(path: Path, times: list[int]) -> tuple[av.VideoFrame, Fraction] | None:
+    """The first frame and its pixel shape, if the first frames come at the times of the packets."""
+    with open_container(path) as container:
+        stream = picture_stream(container)
+        seen: list[av.VideoFrame] = []
+        for frame in decoded_frames(container, stream, Damage()):
+            seen.append(frame)
+            if len(seen) == LOOKED_AT:
+                break
+        if [f.pts for f in seen] != times[: len(seen)] or not seen:
+            return None
+        if any(f.interlaced_frame or f.is_corrupt for f in seen):
+            return None
+        return seen[0], pixel_shape(stream)
