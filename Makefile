@@ -2,7 +2,7 @@
 SALTUS := .venv/bin/saltus
 PY := .venv/bin/python
 
-.PHONY: setup install uninstall demo test lint schema screenshots clean
+.PHONY: setup install uninstall demo test lint bench schema screenshots clean
 
 setup:
 	@bash tools/setup.sh run
@@ -28,6 +28,9 @@ schema: setup
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots
+
+bench: setup
+	@$(PY) benchmarks/bench.py docs/bench.md
 
 clean:
 	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis

@@ -19,8 +19,6 @@ if TYPE_CHECKING:
 
 TRUSTED = ("mov", "matroska")
 """Containers that state the time of every frame themselves."""
-LOOKED_AT = 3
-"""So many frames are decoded to see whether pictures come at the times the packets state."""
 
 
 @dataclass(frozen=True)
@@ -50,6 +48,8 @@ def index(path: Path) -> FilmFacts | None:
     """
     with open_container(path) as container:
         stream = picture_stream(container)
+        # one frame is wanted soon: threads would take longer to start than they save
+        stream.thread_type = "NONE"
         if not any(name in container.format.name.split(",") for name in TRUSTED):
             return None
         packets = _packets(container, stream)
@@ -61,10 +61,10 @@ def index(path: Path) -> FilmFacts | None:
         if ends_early(Damage(packets=len(packets)), container, stream, times, base, promised):
             return None
         sound = bool(container.streams.audio)
-    first = _first_frame(path, times)
-    if first is None:
-        return None
-    frame, shape = first
+        frame = _first_frame(container, stream, times)
+        if frame is None:
+            return None
+        shape, codec = pixel_shape(stream), stream.codec_context.codec.canonical_name
     turn = clockwise_turn(frame)
     width, height = displayed_size(frame.width, frame.height, shape, turn)
     steps = sorted(b - a for a, b in pairwise(times))
@@ -73,7 +73,7 @@ def index(path: Path) -> FilmFacts | None:
         width=width,
         height=height,
         rotation_deg=turn,
-        codec=stream.codec_context.codec.canonical_name,
+        codec=codec,
         ticks=tuple(t - times[0] for t in times),
         time_base=base,
         start_ticks=times[0],
@@ -102,17 +102,13 @@ def _packets(container: Any, stream: Any) -> list[_Packet] | None:
     return found if found and strictly and found[0].key else None
 
 
-def _first_frame(path: Path, times: list[int]) -> tuple[av.VideoFrame, Fraction] | None:
-    """The first frame and its pixel shape, if the first frames come at the times of the packets."""
-    with open_container(path) as container:
-        stream = picture_stream(container)
-        seen: list[av.VideoFrame] = []
-        for frame in decoded_frames(container, stream, Damage()):
-            seen.append(frame)
-            if len(seen) == LOOKED_AT:
-                break
-        if [f.pts for f in seen] != times[: len(seen)] or not seen:
-            return None
-        if any(f.interlaced_frame or f.is_corrupt for f in seen):
-            return None
-        return seen[0], pixel_shape(stream)
+def _first_frame(container: Any, stream: Any, times: list[int]) -> av.VideoFrame | None:
+    """The first frame, if it comes at the time of its packet and is a whole picture."""
+    try:
+        container.seek(times[0], stream=stream, backward=True)
+    except (av.error.FFmpegError, OSError):
+        return None
+    frame = next(iter(decoded_frames(container, stream, Damage())), None)
+    if frame is None or frame.pts != times[0] or frame.interlaced_frame or frame.is_corrupt:
+        return None
+    return frame

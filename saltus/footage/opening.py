@@ -1,4 +1,4 @@
-"""One way in for films and for folders of pictures."""
+"""One way in for films and for folders of pictures; decoders are loaded when the first one is opened."""
 
 from __future__ import annotations
 
@@ -9,12 +9,11 @@ from saltus.core.progress import Report, silent
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.helper import facts_apart
-from saltus.footage.pictures import PictureReader, numbered_pictures, survey_pictures
-from saltus.footage.reader import FilmReader, FrameReader
-from saltus.footage.survey import survey
 
 if TYPE_CHECKING:
     from pathlib import Path
+
+    from saltus.footage.reader import FrameReader
 
 FILM_ENDINGS = (
     ".mp4",
@@ -68,13 +67,23 @@ def facts_here(path: Path, rate: float | None = None, report: Report = silent) -
                     name=path.name
                 )
             )
+        from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
+
         return survey_pictures(path, rate, report)
+    from saltus.footage.survey import survey  # noqa: PLC0415
+
     return survey(path, report)
 
 
 def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
     """Give access to the frames of what :func:`facts_of` read."""
-    return PictureReader(path, facts) if path.is_dir() else FilmReader(path, facts)
+    if path.is_dir():
+        from saltus.footage.pictures import PictureReader  # noqa: PLC0415
+
+        return PictureReader(path, facts)
+    from saltus.footage.reader import FilmReader  # noqa: PLC0415
+
+    return FilmReader(path, facts)
 
 
 def fingerprint(path: Path) -> tuple[int, str]:
@@ -92,6 +101,8 @@ def fingerprint(path: Path) -> tuple[int, str]:
     digest = hashlib.sha256()
     try:
         if path.is_dir():
+            from saltus.footage.pictures import numbered_pictures  # noqa: PLC0415
+
             sizes = [(p.name, p.stat().st_size) for _n, p in numbered_pictures(path)]
             digest.update(repr(sizes).encode())
             return sum(size for _name, size in sizes), digest.hexdigest()

@@ -16,7 +16,6 @@ from saltus.core.progress import Report, silent
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
-from saltus.footage.pictures import numbered_pictures
 from saltus.notebook.films import MEDIA, find
 from saltus.notebook.storage import LARGEST_FILE, NotebookError, as_text, load, parse
 
@@ -72,6 +71,8 @@ def _media(notebook: Notebook, packed: Notebook, folder: Path) -> Iterator[tuple
         path = find(take.film, folder)
         inside = f"{MEDIA}/{named.film.name}"
         if path.is_dir():
+            from saltus.footage.pictures import numbered_pictures  # noqa: PLC0415  loads the decoder
+
             yield from ((picture, f"{inside}/{picture.name}") for _n, picture in numbered_pictures(path))
         else:
             yield path, inside

@@ -48,12 +48,16 @@ def _written(value: Any, depth: int, key: str = "") -> str:
         lines = [f"{inner}{json.dumps(k)}: {_written(v, depth + 1, k)}" for k, v in value.items()]
         return "{\n" + ",\n".join(lines) + f"\n{pad}}}"
     if isinstance(value, list) and value and (key in _ONE_PER_LINE or isinstance(value[0], dict)):
-        rows = [
-            inner + (json.dumps(v, ensure_ascii=False) if key in _ONE_PER_LINE else _written(v, depth + 1))
-            for v in value
-        ]
-        return "[\n" + ",\n".join(rows) + f"\n{pad}]"
+        rows = map(_row, value) if key in _ONE_PER_LINE else (_written(v, depth + 1) for v in value)
+        return f"[\n{inner}" + f",\n{inner}".join(rows) + f"\n{pad}]"
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
+
+
+def _row(row: list[Any]) -> str:
+    """A reading as JSON; some hundred thousand of them are written one by one."""
+    frame, x, y, u, origin, aside = row
+    spread = "null" if u is None else repr(u)
+    return f'[{frame}, {x!r}, {y!r}, {spread}, "{origin}", {"true" if aside else "false"}]'
 
 
 def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:

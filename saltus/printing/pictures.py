@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Take
 
 TRAIL = 30
+LONGEST_TRAIL = 90
+"""Older readings than so many are seen in the score; here they would only hide the picture."""
 
 
 def as_image(picture: NDArray[np.uint8]) -> QImage:
@@ -96,13 +98,13 @@ def draw_readings(
         centre = place(here.x, here.y) if here else None
         trail = []
         radius = max(4.0, rings * NORMAL_95 * body.u_px)
-        for reading in body.readings:
-            if reading.frame >= frame or reading.aside:
-                continue
-            at = place(reading.x, reading.y)
+        used = body.readings.used
+        upto = int(used.frame.searchsorted(frame))
+        for i in range(max(0, upto - LONGEST_TRAIL), upto):
+            at = place(float(used.x[i]), float(used.y[i]))
             # marks that crowd the current ring hide what is being read
             if centre is None or math.hypot(at.x() - centre.x(), at.y() - centre.y()) > 3 * radius:
-                age = (frame - reading.frame) / TRAIL
+                age = (frame - int(used.frame[i])) / TRAIL
                 trail.append((at, max(0.22, 1 - age)))
         draw_trail(painter, style, trail)
         if centre is not None and here is not None:

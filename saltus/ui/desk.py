@@ -332,7 +332,7 @@ class Desk(QObject):
         self.run(_("Reading {name}").format(name=path.name), work, join)
 
     def _check_films(self) -> None:
-        """Decode films through, one after the other, in the background, whose frames were only counted so far."""
+        """Check films whose frames were only counted so far, one after the other, in the background."""
         if self._checking:
             return
         take = next((t for t in self.notebook.takes if not t.facts.checked), None)
@@ -415,8 +415,13 @@ class Desk(QObject):
             self._thread.want_thumbs([Wish(take, self.folder, n, thumb=True) for n in frames])
 
     def _want_picture(self) -> None:
-        if self.take is not None:
-            self._thread.want(Wish(self.take, self.folder, self.frame))
+        if self.take is None:
+            return
+        wish = Wish(self.take, self.folder, self.frame)
+        ready = self._thread.ready_image(wish)
+        if ready is not None:
+            self._picture(self.take.id, self.frame, ready)
+        self._thread.want(wish, shown=ready is not None)
 
     def _cover(self) -> QImage | None:
         """A picture for the start page: the middle of the take in hand."""

@@ -55,6 +55,7 @@ class FilmThread(QThread):
         super().__init__()
         self._change = threading.Condition()
         self._wish: Wish | None = None
+        self._shown: Wish | None = None
         self._ahead: deque[Wish] = deque()
         self._thumbs: deque[Wish] = deque()
         self._stopping = False
@@ -64,12 +65,24 @@ class FilmThread(QThread):
         self._ready: OrderedDict[tuple[tuple[str, str], int], QImage] = OrderedDict()
         self._ready_bytes = 0
 
-    def want(self, wish: Wish) -> None:
-        """Ask for a picture; an older wish that was not met yet is dropped."""
+    def want(self, wish: Wish, *, shown: bool = False) -> None:
+        """Ask for a picture; an older wish that was not met yet is dropped.
+
+        Parameters
+        ----------
+        wish : Wish
+        shown : bool
+            It was ready and is on screen: only what comes next has to be made ready.
+        """
         with self._change:
-            self._wish = wish
+            self._wish, self._shown = (None, wish) if shown else (wish, None)
             self._ahead.clear()
             self._change.notify()
+
+    def ready_image(self, wish: Wish) -> QImage | None:
+        """Give a picture that is ready at once, without waiting for the thread."""
+        with self._change:
+            return self._ready.get((wish.key, wish.frame))
 
     def want_thumbs(self, wishes: list[Wish]) -> None:
         """Ask for thumbnails, made when nothing else is wanted."""
@@ -92,16 +105,22 @@ class FilmThread(QThread):
     def run(self) -> None:
         while True:
             with self._change:
-                while not (self._stopping or self._wish or self._ahead or self._thumbs):
+                while not (self._stopping or self._wish or self._shown or self._ahead or self._thumbs):
                     self._change.wait()
                 if self._stopping:
                     break
                 wanted, self._wish = self._wish, None
+                shown, self._shown = self._shown, None
+                if shown is not None:
+                    self._plan(shown)
+                    continue
                 ahead = self._ahead.popleft() if wanted is None and self._ahead else None
                 thumb = self._thumbs.popleft() if wanted is None and ahead is None else None
             if wanted is not None:
                 self._meet(wanted)
-                self._look_ahead(wanted)
+                with self._change:
+                    if self._wish is None:
+                        self._plan(wanted)
             elif ahead is not None:
                 self._prepare(ahead)
             elif thumb is not None:
@@ -119,8 +138,8 @@ class FilmThread(QThread):
         if image is not None:
             self.picture.emit(wish.take.id, wish.frame, image)
 
-    def _look_ahead(self, wish: Wish) -> None:
-        """Plan the frames that come next when the person goes on the way they went."""
+    def _plan(self, wish: Wish) -> None:
+        """Plan the frames that come next when the person goes on the way they went; the change is held."""
         last, self._last = self._last, wish
         step = 1
         if last is not None and last.key == wish.key and last.frame != wish.frame:
@@ -129,9 +148,7 @@ class FilmThread(QThread):
             step = step if abs(step) <= AHEAD else 1
         there = range(len(wish.take.facts.ticks))
         frames = [wish.frame + step * i for i in range(1, AHEAD + 1)]
-        with self._change:
-            if self._wish is None:
-                self._ahead = deque(replace(wish, frame=n) for n in frames if n in there)
+        self._ahead = deque(replace(wish, frame=n) for n in frames if n in there)
 
     def _prepare(self, wish: Wish) -> None:
         if wish.key not in self._broken and (wish.key, wish.frame) not in self._ready:
@@ -148,9 +165,10 @@ class FilmThread(QThread):
     def _image(self, wish: Wish, *, keep: bool = True) -> QImage | None:
         """The picture of a frame; trouble is told once for a film."""
         key = (wish.key, wish.frame)
-        if key in self._ready:
-            self._ready.move_to_end(key)
-            return self._ready[key]
+        with self._change:
+            if key in self._ready:
+                self._ready.move_to_end(key)
+                return self._ready[key]
         try:
             image = as_image(self._reader(wish).picture(wish.frame))
         except FilmError as error:
@@ -158,10 +176,11 @@ class FilmThread(QThread):
             self.failed.emit(wish.take.id, str(error))
             return None
         if keep:
-            self._ready[key] = image
-            self._ready_bytes += image.sizeInBytes()
-            while self._ready_bytes > READY_BYTES and len(self._ready) > 1:
-                self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
+            with self._change:
+                self._ready[key] = image
+                self._ready_bytes += image.sizeInBytes()
+                while self._ready_bytes > READY_BYTES and len(self._ready) > 1:
+                    self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
         return image
 
     def _reader(self, wish: Wish) -> FrameReader:

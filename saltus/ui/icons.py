@@ -61,7 +61,12 @@ def paint_icon(painter: QPainter, name: str, box: QRectF, colour: QColor, stroke
 
 def icon(name: str, colour: QColor, size: int = 22) -> QIcon:
     """Give an icon in a colour, sharp on high-density screens, faint where it is disabled."""
-    made = QIcon()
+    return _icon(name, colour.name(), size)
+
+
+@lru_cache(maxsize=128)
+def _icon(name: str, colour_name: str, size: int) -> QIcon:
+    made, colour = QIcon(), QColor(colour_name)
     for mode, strength in ((QIcon.Mode.Normal, 1.0), (QIcon.Mode.Disabled, 0.35)):
         for ratio in (1, 2):
             pixmap = QPixmap(size * ratio, size * ratio)

@@ -108,13 +108,15 @@ class Rail(QWidget):
     def show_progress(self, marks: dict[str, Mark], *, opened: bool) -> None:
         """Show how far the stages have come; without a notebook they are closed."""
         for stage, cell in self._cells.items():
+            before = (cell.mark, cell.isEnabled())
             cell.mark = marks.get(stage, "empty")
             if stage != "start":
                 cell.setEnabled(opened)
                 i = STAGES.index(stage) + 1
                 tip = f"{stage_title(stage)} (Ctrl+{i})" if opened else _("opens with a notebook")
                 cell.setToolTip(tip)
-            cell.update()
+            if before != (cell.mark, cell.isEnabled()):
+                cell.update()
 
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)

@@ -9,9 +9,6 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayo
 
 from saltus.core.wording import _
 from saltus.notebook.model import Notebook
-from saltus.simulate.camera import film
-from saltus.simulate.demo import demo_notebook
-from saltus.simulate.scenes import SceneError, describe, set_up, settings_of
 from saltus.ui.opening import ask_where_to_save
 from saltus.ui.widgets import label
 
@@ -29,7 +26,15 @@ def open_demo(desk: Desk, name: str, then: Callable[[], None]) -> None:
         desk.start(notebook)
         then()
 
-    desk.run(_("Preparing the demo"), lambda _report: demo_notebook(name), ready)
+    def work(_report: Report) -> Notebook:
+        from saltus.simulate.demo import demo_notebook  # noqa: PLC0415  loads the encoder
+
+        return demo_notebook(name)
+
+    desk.run(_("Preparing the demo"), work, ready)
+
+
+SCENE_NAMES = ("incline", "free-fall", "pendulum")
 
 
 def scene_words(name: str) -> tuple[str, str]:
@@ -65,13 +70,15 @@ class SceneDialog(QDialog):
 
     def __init__(self, parent: QWidget, scene: str) -> None:
         super().__init__(parent)
-        self._scene = scene
+        from saltus.simulate import scenes  # noqa: PLC0415  loads the painter of the virtual camera
+
+        self._scene, self._scenes = scene, scenes
         self.setWindowTitle(_("Film a simulated run"))
         layout = QVBoxLayout(self)
-        layout.addWidget(label(describe(scene), "heading", wrap=True))
+        layout.addWidget(label(scenes.describe(scene), "heading", wrap=True))
         form = QFormLayout()
         self._boxes: dict[str, QDoubleSpinBox] = {}
-        for key, value in settings_of(scene).items():
+        for key, value in scenes.settings_of(scene).items():
             words = setting_words(key)
             if words:
                 box = QDoubleSpinBox()
@@ -98,8 +105,8 @@ class SceneDialog(QDialog):
 
     def _try(self) -> None:
         try:
-            set_up(self._scene, self.settings())
-        except SceneError as error:
+            self._scenes.set_up(self._scene, self.settings())
+        except self._scenes.SceneError as error:
             self._wrong.setText(str(error))
             return
         self.accept()
@@ -117,6 +124,9 @@ def ask_to_film(parent: QWidget, desk: Desk, scene: str) -> None:
     settings = dialog.settings()
 
     def work(report: Report) -> Path:
+        from saltus.simulate.camera import film  # noqa: PLC0415  loads the encoder
+        from saltus.simulate.scenes import set_up  # noqa: PLC0415
+
         film(set_up(scene, settings), path, path.with_suffix(".truth.json"), report)
         return path
 

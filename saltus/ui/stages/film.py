@@ -24,11 +24,10 @@ from saltus.exchange.sheet import take_facts
 from saltus.exchange.time_base import findings
 from saltus.notebook.analysis import clock_of
 from saltus.notebook.edits import takes as edits
-from saltus.simulate.scenes import SCENES
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.phone_folder import PhoneFolder
 from saltus.ui.scaling import scaled
-from saltus.ui.simulated import scene_words
+from saltus.ui.simulated import SCENE_NAMES, scene_words
 from saltus.ui.take_strip import TakeStrip
 from saltus.ui.widgets import (
     Card,
@@ -153,7 +152,7 @@ class FilmStage(QWidget):
         assert pictures is not None
         pictures.triggered.connect(lambda _on=False: self.open_pictures())
         menu.addSection(_("Film a simulated run"))
-        for scene in SCENES:
+        for scene in SCENE_NAMES:
             title, words = scene_words(scene)
             action = menu.addAction(f"{title} {words}…")
             assert action is not None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QStackedWidget, QVBoxLayout, QWidget
@@ -52,6 +53,7 @@ class FrameCells(Scaled, QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self._drawn: tuple[object, ...] = ()
         self.setMinimumHeight(scaled(26))
         self.setAccessibleName(_("Frames read"))
 
@@ -68,8 +70,15 @@ class FrameCells(Scaled, QWidget):
         return QSize(268, scaled(max(1, rows) * 13 + 2))
 
     def refresh(self) -> None:
-        self.setFixedHeight(self.sizeHint().height())
-        self.update()
+        """Show the frames anew where anything in them changed."""
+        body, take = self._desk.body, self._desk.take
+        frames = self._frames()
+        at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
+        now = (id(body.readings) if body else None, body.look if body else None, id(take), at)
+        if now != self._drawn:
+            self._drawn = now
+            self.setFixedHeight(self.sizeHint().height())
+            self.update()
 
     def _box(self, i: int) -> QRectF:
         wide = self.wide / 30

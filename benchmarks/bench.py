@@ -1,0 +1,295 @@
+"""Measures what quality is measured by: ours and the bare limit side by side, ratios of medians of several runs.
+
+Usage: bench.py [OUT.md]. Makes its own clips. Machines are shared and noisy: ratios count, not seconds.
+"""
+
+import contextlib
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import av
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from saltus.footage.helper import chill, warm
+from saltus.footage.index import index
+from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.survey import survey
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.films import reference
+from saltus.notebook.journal import Journal
+from saltus.notebook.model import Notebook
+from saltus.notebook.readings import Reading, Readings
+from saltus.notebook.storage import load, save
+from saltus.simulate.camera import pictures
+from saltus.simulate.scenes import set_up
+from saltus.ui.app import make_application
+from saltus.ui.window import Window
+
+RUNS = 5
+ROWS = []
+
+
+def median_of(act, runs=RUNS):
+    """Median seconds of several runs."""
+    seconds = []
+    for _run in range(runs):
+        start = time.perf_counter()
+        act()
+        seconds.append(time.perf_counter() - start)
+    return statistics.median(seconds)
+
+
+def p95(seconds):
+    """The 95th percentile."""
+    return float(np.percentile(seconds, 95))
+
+
+def row(what, ours, bare, bar, unit="ms"):
+    """Keep a line of the table: seconds of ours and of the bare limit, and the bar."""
+    factor = 1000 if unit == "ms" else 1
+    limit = f"{bare * factor:.3g} {unit}" if bare else "–"
+    ratio = f"{ours / bare:.2f} ×" if bare else "–"
+    ROWS.append((what, f"{ours * factor:.3g} {unit}", limit, ratio, bar))
+    print(" | ".join(ROWS[-1]), flush=True)
+
+
+def clip(path, width, height, frames, group):
+    """A film of the sliding puck, repeated to the length wanted."""
+    chosen = set_up("incline", {"width": width, "height": height, "duration": 1.0, "rate": 30})
+    shots = list(pictures(chosen))
+    with av.open(str(path), "w") as container:
+        options = {"g": str(group), "preset": "veryfast", "crf": "23"}
+        stream = container.add_stream("libx264", rate=30, options=options)
+        stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+        for n in range(frames):
+            container.mux(stream.encode(av.VideoFrame.from_ndarray(shots[n % len(shots)], format="rgb24")))
+        container.mux(stream.encode(None))
+
+
+def bare_demux(path):
+    """Presentation times of all packets."""
+    with av.open(str(path)) as container:
+        return [p.pts for p in container.demux(video=0)]
+
+
+def bare_first(path):
+    """Open and decode one frame."""
+    with av.open(str(path)) as container:
+        return next(container.decode(video=0)).to_ndarray(format="rgb24")
+
+
+def bare_seek(path, frame, rate=30):
+    """Seek before a frame and decode up to it."""
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "AUTO"
+        wanted = round(frame / rate / stream.time_base)
+        container.seek(wanted, stream=stream)
+        for decoded in container.decode(stream):
+            if decoded.pts >= wanted:
+                return decoded.to_ndarray(format="rgb24")
+    return None
+
+
+def bench_films(folder):
+    """Index, first picture, check, jumps."""
+    long = folder / "1080p.mp4"
+    clip(long, 1920, 1080, 600, 250)
+    row(
+        "frame index, 600 frames 1080p",
+        median_of(lambda: index(long)),
+        median_of(lambda: bare_demux(long)),
+        "≤ 1.5 ×",
+    )
+    warm()
+    time.sleep(2)
+
+    def first():
+        facts = facts_of(long, quick=True)
+        reader = reader_of(long, facts)
+        reader.picture(0)
+        reader.close()
+        time.sleep(0)
+
+    seconds = []
+    for _run in range(RUNS):
+        time.sleep(1.5)  # the next helper gets ready meanwhile, as it does while a person chooses a film
+        start = time.perf_counter()
+        first()
+        seconds.append(time.perf_counter() - start)
+    chill()
+    row(
+        "first picture after opening, 1080p",
+        statistics.median(seconds),
+        median_of(lambda: bare_first(long)),
+        "≤ 1.5 ×",
+    )
+
+    def whole():
+        with av.open(str(long)) as container:
+            container.streams.video[0].thread_type = "AUTO"
+            return sum(1 for _frame in container.decode(video=0))
+
+    row(
+        "check in the background, 600 frames 1080p",
+        median_of(lambda: survey(long), 3),
+        median_of(whole, 3),
+        "–",
+        "s",
+    )
+    facts = survey(long)
+    rng = np.random.default_rng(1)
+    ours, bare = [], []
+    for frame in rng.integers(0, 600, 8):
+        reader = reader_of(long, facts)
+        reader.picture(0)
+        start = time.perf_counter()
+        reader.picture(int(frame))
+        ours.append(time.perf_counter() - start)
+        reader.close()
+        start = time.perf_counter()
+        bare_seek(long, int(frame))
+        bare.append(time.perf_counter() - start)
+    row(
+        "jump to the exact frame, 250-frame groups",
+        statistics.median(ours),
+        statistics.median(bare),
+        "≤ 1.3 ×",
+    )
+    return long
+
+
+def bench_window(long):
+    """Steps in the real window: from the key press until the frame is painted."""
+    app = make_application(dark=False)
+    window = Window()
+    window.show()
+    notebook, take = take_edits.add_take(Notebook(), reference(long), survey(long))
+    window.desk.start(notebook)
+    window.go_to("read")
+    view = window.read.view
+
+    def until_painted():
+        end = time.perf_counter() + 20
+        while not view.ready() and time.perf_counter() < end:
+            app.processEvents()
+        view.repaint()
+
+    def steps(key, count, wait):
+        seconds = []
+        for _step in range(count):
+            start = time.perf_counter()
+            QTest.keyClick(view, key)
+            until_painted()
+            seconds.append(time.perf_counter() - start)
+            end = time.perf_counter() + wait
+            while time.perf_counter() < end:
+                app.processEvents()
+        return seconds
+
+    until_painted()
+    QTest.qWait(1500)
+    row("next frame, read-ahead warm, 1080p, p95", p95(steps(Qt.Key.Key_Right, 60, 0.03)), None, "≤ 16 ms")
+    row(
+        "previous frame, within the cached window, p95",
+        p95(steps(Qt.Key.Key_Left, 40, 0.03)),
+        None,
+        "≤ 16 ms",
+    )
+    ROWS_OF = 10_000
+    for n in range(8):
+        notebook, body = reading_edits.add_body(notebook, take, f"Body {n}")
+        rows = Readings(Reading(f, 5.0 + f % 900, 9.0) for f in range(min(ROWS_OF, 600)))
+        taken = notebook.take(take)
+        bodies = tuple(b.but(readings=rows) if b.id == body else b for b in taken.bodies)
+        notebook = notebook.but(takes=(taken.but(bodies=bodies),))
+    window.desk.start(notebook)
+    until_painted()
+    QTest.qWait(1500)
+    row(
+        "frame step with 8 bodies read in all 600 frames, p95",
+        p95(steps(Qt.Key.Key_Right, 30, 0.05)),
+        None,
+        "≤ 16 ms",
+    )
+    window.desk.start(Notebook())
+    window.close()
+
+
+def bench_notebook(folder):
+    """Saving, opening and journalling 100,000 readings."""
+    from fractions import Fraction
+
+    from saltus.footage.facts import FilmFacts
+    from saltus.notebook.model import FilmRef
+
+    facts = FilmFacts(1920, 1080, 0, "h264", tuple(range(100_000)), Fraction(1, 30), 0, 1, sound=False)
+    notebook, take = take_edits.add_take(Notebook(), FilmRef(name="a.mp4", size=1, sha256="0" * 64), facts)
+    notebook, body = reading_edits.add_body(notebook, take, "Body")
+    taken = notebook.take(take)
+    rows = Readings(Reading(n, n % 1900 + 0.25, 8.5) for n in range(100_000))
+    notebook = notebook.but(takes=(taken.but(bodies=(taken.bodies[0].but(readings=rows),)),))
+    path = folder / "many.saltus"
+    row("save 100,000 readings", median_of(lambda: save(notebook, path), 3), None, "≤ 0.5 s", "s")
+    row("open 100,000 readings", median_of(lambda: load(path), 3), None, "≤ 1 s", "s")
+    journal = Journal(folder / "journals")
+    journal.follow(notebook, None)
+    journal.note("first", reading_edits.place_reading(notebook, take, body, Reading(5, 1.0, 2.0)))
+    seconds = []
+    for n in range(50):
+        start = time.perf_counter()
+        notebook = reading_edits.place_reading(notebook, take, body, Reading(7 * n, 3.0, 2.0 + n))
+        journal.note("place", notebook)
+        seconds.append(time.perf_counter() - start)
+    journal.end()
+    row("one edit among 100,000 readings, into the journal, p95", p95(seconds), None, "≤ 16 ms")
+
+
+def bench_start():
+    """The window usable after start, beside importing what it stands on and an empty window."""
+    bare = (
+        "import PyQt6.QtWidgets as w, numpy, sys; a = w.QApplication(sys.argv); q = w.QMainWindow(); q.show(); "
+        "a.processEvents()"
+    )
+    ours = (
+        "from saltus.ui.app import make_application; from saltus.ui.window import Window; a = make_application(); "
+        "w = Window(); w.show(); a.processEvents(); w.close()"
+    )
+
+    def run(code):
+        return lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True)
+
+    run(ours)()
+    row("window usable after start", median_of(run(ours)), median_of(run(bare)), "≤ 1.5 ×")
+
+
+def main():
+    """Measure everything and write the table."""
+    with tempfile.TemporaryDirectory(prefix="saltus-bench-") as name:
+        folder = Path(name)
+        for variable in ("DATA", "CONFIG", "CACHE", "STATE"):
+            os.environ[f"XDG_{variable}_HOME"] = str(folder / variable.lower())
+        long = bench_films(folder)
+        with contextlib.suppress(KeyboardInterrupt):
+            bench_window(long)
+        bench_notebook(folder)
+        bench_start()
+    head = "| what | Saltus | bare limit | ratio | bar |\n|---|---|---|---|---|\n"
+    table = head + "\n".join("| " + " | ".join(line) + " |" for line in ROWS) + "\n"
+    if len(sys.argv) > 1:
+        words = "# Bench\n\nMedians of several runs on two shared cores (`make bench`); take ratios, not times.\n\n"
+        Path(sys.argv[1]).write_text(words + table, encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()
