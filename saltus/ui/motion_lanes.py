@@ -137,6 +137,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._chosen() is None or event.button() != Qt.MouseButton.LeftButton:
             return
+        self._lay_out()  # a click may come before the first painting
         at = self.spot(event)
         if at.x() < LEFT:
             name = next((n for n in LANES if self._boxes[n].contains(at)), None)

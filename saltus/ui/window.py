@@ -317,7 +317,7 @@ class Window(QMainWindow):
         if target is None:
             return
         if not target.name.endswith(packing.ENDING):
-            target = target.with_name(target.name + packing.ENDING)
+            target = target.with_name(target.name.removesuffix(".zip") + packing.ENDING)
 
         def packed(_outcome: object) -> None:
             self.desk.said.emit(_("Packed as {name}.").format(name=target.name), "note")

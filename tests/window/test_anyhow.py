@@ -1,0 +1,177 @@
+"""Whatever a person does: random clicks, drags and keys in the real window never break it, and undo takes it all back."""
+
+import random
+
+import made
+import pytest
+from conftest import drag_to
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QMenu
+
+from saltus.notebook.journal import journal_folder
+from saltus.notebook.packing import NOTEBOOK, pack
+from saltus.notebook.recovery import left_behind
+from saltus.notebook.storage import as_text, load, parse, save
+from saltus.ui.limit_bar import ShareBar
+from saltus.ui.messages import ResultPopup
+
+KEY, HELD = Qt.Key, Qt.KeyboardModifier
+STAGES = ("film", "scale", "read", "motion", "findings")
+KEYS = [KEY.Key_Left, KEY.Key_Right, KEY.Key_Home, KEY.Key_End, KEY.Key_Return, KEY.Key_Tab, KEY.Key_Delete, KEY.Key_X,
+        KEY.Key_Z, KEY.Key_Space, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0, KEY.Key_Escape, KEY.Key_Up, KEY.Key_Down,
+        KEY.Key_BracketLeft, KEY.Key_BracketRight, KEY.Key_F6]  # fmt: skip
+HOLDS = [HELD.NoModifier] * 5 + [
+    HELD.AltModifier,
+    HELD.ShiftModifier,
+    HELD.AltModifier | HELD.ControlModifier,
+]
+
+
+@pytest.fixture
+def quiet(monkeypatch):
+    """Dialogs and menus close at once."""
+    monkeypatch.setattr(QMenu, "exec", lambda *_a: None)
+    monkeypatch.setattr(QDialog, "exec", lambda *_a: QDialog.DialogCode.Rejected)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Another", True))
+    for name in ("getOpenFileName", "getSaveFileName"):
+        monkeypatch.setattr(QFileDialog, name, lambda *_a, **_k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a, **_k: ([], ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a, **_k: "")
+
+
+def act(window, rng, qtbot):
+    """One random thing a person may do."""
+    stage = window._stages[window.stage]
+    targets = {
+        "scale": [window.scale.view, window.scale.length, window.scale.spread],
+        "read": [window.read.view, window.read.score, window.read._typed["x"], window.read._u_field],
+        "motion": [window.motion.lanes],
+    }.get(window.stage, [stage])
+    target = rng.choice(targets)
+    spot = QPoint(rng.randrange(max(target.width(), 1)), rng.randrange(max(target.height(), 1)))
+    way = rng.randrange(10)
+    if way < 3:
+        qtbot.mouseClick(target, Qt.MouseButton.LeftButton, pos=spot)
+    elif way < 5:
+        qtbot.mousePress(target, Qt.MouseButton.LeftButton, pos=spot)
+        there = QPoint(rng.randrange(max(target.width(), 1)), rng.randrange(max(target.height(), 1)))
+        drag_to(target, there)
+        qtbot.mouseRelease(target, Qt.MouseButton.LeftButton, pos=there)
+    elif way < 8:
+        qtbot.keyClick(target, rng.choice(KEYS), rng.choice(HOLDS))
+    elif way == 8 and hasattr(target, "setText"):
+        target.setText(rng.choice(["1.000 m", "12,5", "abc", "", "-4", "1e9 m", "0.5 px", "∞"]))
+        qtbot.keyClick(target, KEY.Key_Return)
+    else:
+        choice = rng.randrange(5)
+        if choice == 0:
+            window.go_to(rng.choice(STAGES))
+        elif choice == 1:
+            window.desk.undo()
+        elif choice == 2:
+            window.desk.redo()
+        elif choice == 3 and window.stage == "read":
+            window.read.switch_table()
+        else:
+            window.desk.go_to_frame(rng.randrange(-3, 40))
+
+
+@pytest.mark.usefixtures("quiet")
+@pytest.mark.parametrize("seed", range(4))
+def test_random_hands(shown, qtbot, seed):
+    """300 random acts: every state is a notebook that can be saved, the journal holds it, and undo goes all the way."""
+    rng, desk = random.Random(seed), shown.desk
+    start = desk.notebook
+    for n in range(300):
+        act(shown, rng, qtbot)
+        if n % 15 == 0:
+            qtbot.wait(5)
+            shown.grab()
+            assert parse(as_text(desk.notebook), "any.saltus") == desk.notebook
+    shown.read.player.stop()
+    state = desk.notebook
+    if state is not start:
+        assert len(list(journal_folder().glob("*.journal"))) == 1
+        desk._journal._file.close()
+        for left in left_behind():
+            assert left.notebook == state
+            left.forget()
+        desk._journal._file = None
+    steps = 0
+    while desk.history.undo() is not None:
+        steps += 1
+    assert desk.notebook.takes[0].bodies == start.takes[0].bodies
+    assert desk.notebook == start
+    for _step in range(steps):
+        assert desk.history.redo() is not None
+    assert desk.notebook == state
+
+
+def test_packs_in_the_window(window, clip, clip_notebook, tmp_path, qtbot, monkeypatch):
+    """Packed from the menu's action with its films; a dropped pack is unpacked into a new folder and opened there."""
+    place = clip.with_name("n.saltus")
+    window.desk.start(clip_notebook, place)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "given"), ""))
+    window._pack()
+    qtbot.waitUntil(lambda: "Packed as given.saltus.zip" in window.messages.text())
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "room" / "new"), "")
+    )
+    window.open_path(tmp_path / "given.saltus.zip")
+    qtbot.waitUntil(lambda: window.desk.path == tmp_path / "room" / "new" / NOTEBOOK)
+    assert window.desk.notebook == clip_notebook
+    window.go_to("read")
+    qtbot.waitUntil(window.read.view.ready)
+    assert window.desk.film_problems == {}
+    broken = tmp_path / "broken.saltus.zip"
+    broken.write_bytes(b"PK\x03\x04nothing")
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "other"), ""))
+    window.open_path(broken)
+    qtbot.waitUntil(lambda: "no Saltus pack" in window.messages.text())
+    assert not (tmp_path / "other").exists()
+    clip.unlink()
+    qtbot.waitUntil(lambda: not window.desk._tasks)
+    with pytest.raises(ValueError, match=r"run\.mp4"):
+        pack(place, tmp_path / "again.saltus.zip")
+
+
+def test_what_limits_the_result_is_said_and_shown(window, qtbot):
+    """The bar has the parts of the budget with names for screen readers, and its action tells how it was made."""
+    notebook = made.measured(40, noise_px=0.5, seed=4)[0]
+    window.desk.start(notebook)
+    window.go_to("motion")
+    bar = window.limits.findChild(ShareBar)
+    shares = [float(part.rsplit(" ", 1)[1].rstrip("%")) for part in bar.accessibleName().split(", ")]
+    assert sum(shares) == pytest.approx(100, abs=1)
+    assert "Reading" in bar.accessibleName()
+    qtbot.mouseClick(window.limits._how, Qt.MouseButton.LeftButton)
+    popup = window.findChild(ResultPopup)
+    words = " ".join(w.text() for w in popup.findChildren(QLabel))
+    assert "Where the uncertainty comes from" in words
+    popup.close()
+    window.desk.start(made.with_film()[0])
+    window.go_to("read")
+    assert bar.accessibleName() == "no shares yet"
+    assert "a segment with a model gives a result" in window.limits._words.text()
+
+
+def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
+    """A film that vanishes under the window leaves the readings, says so on the picture, and may come back."""
+    desk, away = shown.desk, clip.with_name("away.mp4")
+    notebook = made.measured(30)[0]
+    take = notebook.takes[0].but(film=desk.take.film, facts=desk.take.facts)
+    save(notebook.but(takes=(take,)), clip.with_name("m.saltus"))
+    clip.rename(away)
+    desk._thread._readers.clear()
+    desk._thread._ready.clear()
+    shown.open_path(clip.with_name("m.saltus"))
+    shown.go_to("read")
+    qtbot.waitUntil(lambda: desk.take_id in desk.film_problems)
+    assert "is not here" in desk.film_problems[desk.take_id]
+    assert len(desk.take.bodies[0].readings) == 30
+    assert "m/s²" in shown.strip.pill.accessibleName()
+    shown.read.view.grab()
+    desk.show_film_again(desk.take_id, away)
+    qtbot.waitUntil(shown.read.view.ready)
+    assert desk.film_problems == {}
+    assert load(clip.with_name("m.saltus")).takes[0].film.name == "run.mp4"
