@@ -60,6 +60,7 @@ class FilmThread(QThread):
         self._thumbs: deque[Wish] = deque()
         self._stopping = False
         self._last: Wish | None = None
+        self._asked = -1
         self._readers: OrderedDict[tuple[str, str], FrameReader] = OrderedDict()
         self._broken: dict[tuple[str, str], str] = {}
         self._ready: OrderedDict[tuple[tuple[str, str], int], QImage] = OrderedDict()
@@ -131,6 +132,7 @@ class FilmThread(QThread):
         self._ready.clear()
 
     def _meet(self, wish: Wish) -> None:
+        self._asked = wish.frame
         if wish.key in self._broken:
             self.failed.emit(wish.take.id, self._broken[wish.key])
             return
@@ -170,10 +172,17 @@ class FilmThread(QThread):
                 self._ready.move_to_end(key)
                 return self._ready[key]
         try:
-            image = as_image(self._reader(wish).picture(wish.frame))
+            reader = self._reader(wish)
         except FilmError as error:
             self._broken[wish.key] = str(error)
             self.failed.emit(wish.take.id, str(error))
+            return None
+        try:
+            image = as_image(reader.picture(wish.frame))
+        except FilmError as error:
+            # one frame that cannot be decoded: the others may well be
+            if keep and wish.frame == self._asked:
+                self.failed.emit(wish.take.id, str(error))
             return None
         if keep:
             with self._change:

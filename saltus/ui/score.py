@@ -96,8 +96,8 @@ class Score(KeyFocus, Scaled, QWidget):
         self.setCursor(Qt.CursorShape.SplitHCursor)
         buttons = QWidget(self)
         layout = QHBoxLayout(buttons)
-        layout.setContentsMargins(10, 0, 0, 0)
-        layout.setSpacing(2)
+        layout.setContentsMargins(4, 0, 0, 0)
+        layout.setSpacing(0)
         for name, tip, act in (
             ("back", _("One frame back (←)"), partial(self._go, -1)),
             ("play", _("Play, stop (Space)"), player.switch),
@@ -105,11 +105,13 @@ class Score(KeyFocus, Scaled, QWidget):
         ):
             made = icon_button(name, tip, act)
             made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            made.setFixedWidth(scaled(29))
             layout.addWidget(made)
             if name == "play":
                 self._play = made
         self._speed = button("1×", player.next_speed, "quiet", _("Speed of playing"))
         self._speed.setToolTip(_("Speed of playing: true, half, quarter"))
+        self._speed.setFixedWidth(scaled(29))
         self._speed.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(self._speed)
         buttons.setGeometry(0, 0, scaled(HEAD + 10), scaled(RULER))

@@ -8,6 +8,8 @@ from conftest import drag_to
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QMenu
 
+from saltus.footage.facts import FilmError
+from saltus.footage.reader import FilmReader
 from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
@@ -175,3 +177,23 @@ def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
     qtbot.waitUntil(shown.read.view.ready)
     assert desk.film_problems == {}
     assert load(clip.with_name("m.saltus")).takes[0].film.name == "run.mp4"
+
+
+def test_one_bad_frame_does_not_close_the_film(shown, monkeypatch, qtbot):
+    """A frame that cannot be decoded says so; the frames around it are shown as ever, and it tells no lies later."""
+    desk, view = shown.desk, shown.read.view
+    decode = FilmReader.picture
+
+    def picture(reader, frame):
+        if frame == 14:
+            raise FilmError("Frame 14 of run.mp4 cannot be decoded.")
+        return decode(reader, frame)
+
+    monkeypatch.setattr(FilmReader, "picture", picture)
+    desk.go_to_frame(14)
+    qtbot.waitUntil(lambda: "Frame 14" in desk.film_problems.get(desk.take_id, ""))
+    assert not view.ready()
+    for frame in (13, 15):
+        desk.go_to_frame(frame)
+        qtbot.waitUntil(view.ready)
+        assert desk.film_problems == {}
