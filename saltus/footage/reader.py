@@ -23,7 +23,10 @@ if TYPE_CHECKING:
 
     Picture = NDArray[np.uint8]
 
-CACHE_BYTES = 512 * 1024 * 1024
+CACHE_BYTES = 192 * 1024 * 1024
+"""Two films are open at once at most, and pictures ready to be painted come on top: half a GiB in all."""
+PADDING = 160
+"""Decoders keep their pictures with an edge of so many px in all around them."""
 
 
 class FrameReader(Protocol):
@@ -69,7 +72,8 @@ class FilmReader:
         self.facts = facts
         self._number = {t: n for n, t in enumerate(facts.raw_ticks)}
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
-        self._room = max(4, cache_bytes // max(1, facts.width * facts.height * 3 // 2))
+        each = (facts.width + PADDING) * (facts.height + PADDING) * 3 // 2
+        self._room = max(4, cache_bytes // each)
         self._container: Any = None
         self._frames: Iterator[tuple[int, av.VideoFrame]] = iter(())
         self._next = 0

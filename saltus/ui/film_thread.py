@@ -25,7 +25,7 @@ OPEN_AT_ONCE = 2
 THUMB_HEIGHT = 64
 AHEAD = 12
 """How many frames are made ready in the direction of travel."""
-READY_BYTES = 192 * 1024 * 1024
+READY_BYTES = 128 * 1024 * 1024
 """Bound on pictures ready to be painted; decoded frames have a bound of their own."""
 
 

@@ -13,7 +13,7 @@ from saltus.core.clock.frame_times import regularity
 from saltus.footage.facts import FilmError
 from saltus.footage.index import index
 from saltus.footage.opening import facts_here, facts_of, fingerprint, reader_of
-from saltus.footage.reader import FilmReader
+from saltus.footage.reader import PADDING, FilmReader
 
 KINDS = {
     "short groups": ("a.mp4", {"options": {"g": "6", "bf": "0"}}),
@@ -45,7 +45,7 @@ def test_frame_n_is_frame_n_in_any_order(tmp_path, kind):
     assert facts.times == pytest.approx([float((t - times[0]) * truth[0][2]) for t in times], abs=1e-12)
     jumps = np.random.default_rng(3).permutation(len(truth))
     for order in (range(len(truth)), reversed(range(len(truth))), jumps):
-        reader = FilmReader(path, facts, cache_bytes=5 * 96 * 64 * 3 // 2)
+        reader = FilmReader(path, facts, cache_bytes=5 * (96 + PADDING) * (64 + PADDING) * 3 // 2)
         assert all(np.array_equal(reader.picture(int(n)), truth[n][0]) for n in order), kind
         reader.close()
 
@@ -63,9 +63,22 @@ def test_times_from_packets_are_those_of_the_frames(tmp_path, kind):
     assert not quick.checked
     assert replace(quick, checked=True, keyframes=whole.keyframes) == whole
     truth = plain_decode(path)
-    reader = FilmReader(path, quick, cache_bytes=5 * 96 * 64 * 3 // 2)
+    reader = FilmReader(path, quick, cache_bytes=5 * (96 + PADDING) * (64 + PADDING) * 3 // 2)
     assert all(np.array_equal(reader.picture(n), truth[n][0]) for n in (43, 20, 5, 31, 0))
     reader.close()
+
+
+def test_memory_stays_bounded_over_a_long_film(tmp_path):
+    """However many frames are looked at, forwards and back, only as many stay decoded as there is room for."""
+    path = tmp_path / "long.mp4"
+    encode(path, [numbered_picture(i) for i in range(200)], options={"g": "40"})
+    room = 9
+    reader = FilmReader(path, facts_here(path), cache_bytes=room * (96 + PADDING) * (64 + PADDING) * 3 // 2)
+    for frame in (*range(200), *range(199, 150, -1), 3, 90, 4):
+        reader.picture(frame)
+        assert len(reader._cache) <= room
+    reader.close()
+    assert len(reader._cache) == 0
 
 
 def test_packets_that_are_not_the_frames_are_not_trusted(tmp_path):
