@@ -104,16 +104,49 @@ def draw_chart(
     for points in chart.points:
         draw_points(painter, plot, points, style)
     painter.setClipping(False)
-    draw_label(painter, QPointF(area.left() + 8, area.top() + 4), chart.y, style)
+    draw_label(painter, _free_corner(plot, chart, style), chart.y, style)
     painter.restore()
     return plot
+
+
+def _free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
+    """Where the label of the upright axis hides no point: upper left if it can be, else another corner."""
+    area = plot.area
+    wide, high = 4.6 * style.label_size, 1.6 * style.label_size
+    right, low = area.right() - wide - 8, area.bottom() - high - 4
+    corners = [
+        QPointF(area.left() + 8, area.top() + 4),
+        QPointF(area.left() + 8, low),
+        QPointF(right, area.top() + 4),
+        QPointF(right, low),
+    ]
+
+    def hidden(corner: QPointF) -> int:
+        x = (
+            area.left()
+            + (np.concatenate([p.x for p in chart.points]) - plot.x_range[0])
+            / (plot.x_range[1] - plot.x_range[0])
+            * area.width()
+        )
+        y = (
+            area.bottom()
+            - (np.concatenate([p.y for p in chart.points]) - plot.y_range[0])
+            / (plot.y_range[1] - plot.y_range[0])
+            * area.height()
+        )
+        inside = (
+            (x > corner.x() - 8) & (x < corner.x() + wide) & (y > corner.y() - 6) & (y < corner.y() + high)
+        )
+        return int(np.count_nonzero(inside))
+
+    return min(corners, key=hidden) if chart.points else corners[0]
 
 
 def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axis: bool) -> None:
     area = plot.area
     painter.setFont(sans(style.tick_size))
     metrics = QFontMetricsF(painter.font())
-    marks = ticks(*plot.y_range, max(4, int(area.height() // 27)))
+    marks = ticks(*plot.y_range, max(5 if area.height() > 58 else 3, int(area.height() // 27)))
     step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) or 1.0 if marks else 1.0
     for value in marks:
         y = plot.py(value)
