@@ -138,10 +138,16 @@ class FilmReader:
 
     def _start_over(self) -> None:
         self.close_container()
-        self._container = open_container(self.path)
+        self._container = self._opened()
         stream = picture_stream(self._container)
         self._frames = self._numbered(decoded_frames(self._container, stream, Damage()), 0)
         self._next = 0
+
+    def _opened(self) -> Any:
+        container = open_container(self.path)
+        # after a seek the picture wanted comes sooner than from a decoder that works on many frames at once
+        picture_stream(container).thread_type = "SLICE"
+        return container
 
     def close_container(self) -> None:
         """Let go of the file, keeping decoded frames."""
@@ -151,7 +157,7 @@ class FilmReader:
 
     def _seek(self, key: int) -> None:
         if self._container is None:
-            self._container = open_container(self.path)
+            self._container = self._opened()
         stream = picture_stream(self._container)
         try:
             self._container.seek(self.facts.raw_ticks[key], stream=stream, backward=True)

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Take
 
 TRAIL = 30
-LONGEST_TRAIL = 90
+LONGEST_TRAIL = 60
 """Older readings than so many are seen in the score; here they would only hide the picture."""
 
 

@@ -170,7 +170,7 @@ class ReadTool:
         draw_geometry(painter, take, view.place, zoom, 0.12 * view.width())
         shown = desk.shown[1] if desk.shown is not None else desk.frame
         if self.trail:
-            draw_readings(painter, take, shown, view.place, RING_FACTOR * zoom)
+            draw_readings(painter, take, shown, view.placer(), RING_FACTOR * zoom)
         self._paint_expected(painter)
         if self._drag is not None and desk.body is not None:
             colour = QColor(look(desk.body.look).stage)

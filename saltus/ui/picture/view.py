@@ -108,8 +108,13 @@ class PictureView(KeyFocus, QWidget):
 
     def place(self, x: float, y: float) -> QPointF:
         """From picture coordinates to the widget's."""
+        return self.placer()(x, y)
+
+    def placer(self) -> Callable[[float, float], QPointF]:
+        """Give :meth:`place` for many places, worked out once."""
         origin, zoom = self._origin(), self.zoom()
-        return QPointF(origin.x() + (x + 0.5) * zoom, origin.y() + (y + 0.5) * zoom)
+        left, top = origin.x() + 0.5 * zoom, origin.y() + 0.5 * zoom
+        return lambda x, y: QPointF(left + x * zoom, top + y * zoom)
 
     def picture_place(self, at: QPointF) -> QPointF:
         """From the widget's coordinates to picture coordinates."""

@@ -173,6 +173,7 @@ class ReadStage(QWidget):
         self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
         coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
         self._column.addWidget(coordinates)
+        self._bodies_shown: tuple[object, str | None] | None = None
         self._bodies = QVBoxLayout()
         self._bodies.setSpacing(4)
         self._add = button(_("+ Add body"), self.add_body, "link")
@@ -329,8 +330,16 @@ class ReadStage(QWidget):
         self._ring_words.setText(words)
 
     def _show_bodies(self) -> None:
+        take, chosen = self._desk.take, self._desk.body
+        now = (take.bodies if take else (), chosen.id if chosen else None)
+        if (
+            self._bodies_shown is not None
+            and self._bodies_shown[0] is now[0]
+            and self._bodies_shown[1] == now[1]
+        ):
+            return
+        self._bodies_shown = now
         clear_layout(self._bodies)
-        take = self._desk.take
         for body in take.bodies if take else ():
             line = button("", partial(self._desk.choose_body, body.id), "body", body.name)
             line.setCheckable(True)
