@@ -77,6 +77,12 @@ class DropArea(Scaled, QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(340, self.height())
 
+    def set_compact(self, compact: bool) -> None:
+        """Take little room, or as much as a page that holds nothing else."""
+        self._compact = compact
+        self.setFixedHeight(scaled(86 if compact else 218))
+        self.update()
+
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -18,6 +18,7 @@ from saltus.ui.scaling import set_text_size
 from saltus.ui.window import Window
 
 # the offscreen platform has no window manager to tell size hints or activation to
+PATIENCE_MS = 30_000
 OF_THE_PLATFORM = ("This plugin does not support", "propagateSizeHints", "raise()")
 
 
@@ -32,6 +33,14 @@ def _clean(qtlog):
     said = [r for r in qtlog.records if r.type != QtMsgType.QtDebugMsg
             and not any(word in r.message for word in OF_THE_PLATFORM)]  # fmt: skip
     assert not said, [r.message for r in said]
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    """The usual hands, with patience for a busy machine: what is waited for must come, not come fast."""
+    wait = qtbot.waitUntil
+    qtbot.waitUntil = lambda callback, *, timeout=PATIENCE_MS: wait(callback, timeout=timeout)
+    return qtbot
 
 
 @pytest.fixture
