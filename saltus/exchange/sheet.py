@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -21,7 +20,6 @@ from saltus.core.statement import (
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.analysis import (
-    axes_of,
     body_motion,
     frame_times,
     rhythm,
@@ -338,12 +336,4 @@ def limit_words(q: Quantity) -> str:
     first = lines[0]
     return _("{label} limits this result most: {share:.0f} % of the variance.").format(
         label=first.label, share=100 * first.share
-    )
-
-
-def plain_axes_words(take: Take) -> str:
-    """Say where the origin is and how the axes are turned."""
-    axes = axes_of(take)
-    return _("origin at {x:.1f}, {y:.1f} px, turned {angle:.2f}°").format(
-        x=axes.origin[0], y=axes.origin[1], angle=math.degrees(axes.angle)
     )

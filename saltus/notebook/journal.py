@@ -152,10 +152,6 @@ class Journal:
             self._file = None
         self._torn = False
 
-    def saved(self, notebook: Notebook, place: Path) -> None:
-        """The notebook is in its file now."""
-        self.follow(notebook, place)
-
     def _begin(self, notebook: Notebook, *, unsaved: bool = False) -> None:
         """Start a new file from a notebook; the one before goes when the new one is whole."""
         folder = self._folder or journal_folder()

@@ -80,7 +80,7 @@ def work(folder, path, told):
         os.write(told, b"%d\n" % k)
         if rng.random() < 0.03:
             save(notebook, path)
-            journal.saved(notebook, path)
+            journal.follow(notebook, path)
         if rng.random() < 0.3:
             time.sleep(0.001)
 
