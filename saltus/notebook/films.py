@@ -15,9 +15,12 @@ from saltus.footage.opening import fingerprint
 from saltus.notebook.model import FilmRef
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from saltus.notebook.model import Notebook
 
 MOST_REMEMBERED = 2000
+MOST_LOOKED_AT = 3000
 MEDIA = "media"
 """Where the films lie in a pack that was unpacked."""
 
@@ -77,18 +80,19 @@ def find(ref: FilmRef, folder: Path | None) -> Path:
     Raises
     ------
     FilmError
-        If it is not beside the notebook nor where it was last seen, or has changed since.
+        If it is not beside the notebook nor where it was last seen, nor in the folders around these under
+        another name, or has changed since.
     """
     places = [folder / ref.name, folder / MEDIA / ref.name] if folder else []
     if ref.sha256 in (known := _remembered()):
         places.append(Path(known[ref.sha256]))
     changed = False
-    for place in places:
+    for place in (*places, *_near(ref, [folder, *(place.parent for place in places)])):
         try:
             if place.exists() and place.is_dir() == ref.folder:
                 if fingerprint(place)[1] == ref.sha256:
                     return place
-                changed = True
+                changed = changed or place in places
         except (OSError, FilmError):
             continue
     raise FilmError(
@@ -98,6 +102,23 @@ def find(ref: FilmRef, folder: Path | None) -> Path:
             name=ref.name
         )
     )
+
+
+def _near(ref: FilmRef, folders: list[Path | None]) -> Iterator[Path]:
+    """Files in and around the folders that have the size of a film that was moved or renamed."""
+    seen: set[Path] = set()
+    looked = 0
+    for folder in dict.fromkeys(f for f in folders if f is not None and not ref.folder):
+        with contextlib.suppress(OSError):
+            here = [folder, *(p for p in folder.iterdir() if p.is_dir() and not p.name.startswith("."))]
+            for place in (*here, folder.parent):
+                for path in sorted(place.iterdir(), key=lambda p: p.name != ref.name):
+                    looked += 1
+                    if looked > MOST_LOOKED_AT:
+                        return
+                    if path not in seen and path.is_file() and path.stat().st_size == ref.size:
+                        seen.add(path)
+                        yield path
 
 
 def missing(notebook: Notebook, folder: Path | None) -> list[str]:

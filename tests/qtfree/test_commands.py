@@ -315,11 +315,13 @@ def test_check_finds_what_is_wrong(tmp_path, saltus):
     """A good notebook passes; a changed or missing film and a broken file are told apart."""
     assert saltus("check", tmp_path / "n.saltus")[:1] == (0,)
     assert json.loads(saltus("check", tmp_path / "n.saltus", "--json")[1]) == {"ok": True, "problems": []}
-    (tmp_path / "run.mp4").rename(tmp_path / "away.mp4")
+    away = tmp_path / "elsewhere" / "far down" / "away.mp4"
+    away.parent.mkdir(parents=True)
+    (tmp_path / "run.mp4").rename(away)
     code, _out, err = saltus("check", tmp_path / "n.saltus")
     assert code == 2
     assert "run.mp4 is not here" in err
-    (tmp_path / "run.mp4").write_bytes((tmp_path / "away.mp4").read_bytes() + b"x")
+    (tmp_path / "run.mp4").write_bytes(away.read_bytes() + b"x")
     assert "has changed" in saltus("check", tmp_path / "n.saltus")[2]
     (tmp_path / "n.saltus").write_text("{}")
     refused(saltus("check", tmp_path / "n.saltus"), "n.saltus")

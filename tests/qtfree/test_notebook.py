@@ -357,7 +357,15 @@ def test_films_are_found_again(tmp_path):
     beside.write_bytes(b"first film")
     assert find(ref, tmp_path) == beside
     assert missing(notebook, tmp_path) == []
+    # moved into a folder nearby and renamed, it is known by size and hash
     beside.unlink()
+    film.unlink()
+    (tmp_path / "old").mkdir()
+    renamed = tmp_path / "old" / "tuesday.mp4"
+    renamed.write_bytes(b"first film")
+    (tmp_path / "old" / "alike.mp4").write_bytes(b"other film")
+    assert find(ref, tmp_path) == renamed
+    renamed.unlink()
     film.write_bytes(b"other film!")
     assert "has changed" in missing(notebook, tmp_path)[0]
     film.unlink()

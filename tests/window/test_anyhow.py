@@ -159,7 +159,8 @@ def test_what_limits_the_result_is_said_and_shown(window, qtbot):
 
 def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
     """A film that vanishes under the window leaves the readings, says so on the picture, and may come back."""
-    desk, away = shown.desk, clip.with_name("away.mp4")
+    desk, away = shown.desk, clip.parent / "elsewhere" / "far down" / "away.mp4"
+    away.parent.mkdir(parents=True)
     notebook = made.measured(30)[0]
     take = notebook.takes[0].but(film=desk.take.film, facts=desk.take.facts)
     save(notebook.but(takes=(take,)), clip.with_name("m.saltus"))

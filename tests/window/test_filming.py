@@ -105,8 +105,8 @@ def test_broken_films_leave_the_notebook_as_it_was(shown, tmp_path, qtbot, kind)
 def test_a_missing_film_is_shown_where_it_is(window, clip_notebook, clip, tmp_path, qtbot, monkeypatch):
     """Without its film the take keeps its numbers and says what to do; another film is refused, the right one taken."""
     shown, desk = window, window.desk
-    away = tmp_path / "elsewhere"
-    away.mkdir()
+    away = tmp_path / "elsewhere" / "far down"
+    away.mkdir(parents=True)
     clip.rename(away / "moved.mp4")
     desk.start(clip_notebook, tmp_path / "n.saltus")
     shown.go_to("film")
