@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, QTimer
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from saltus.core.coverage import NORMAL_95
@@ -137,6 +137,9 @@ class ReadingsTable(QTableView):
         selection = self.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(self._went_to)
+        self._into_sight = QTimer(self)
+        self._into_sight.setSingleShot(True)
+        self._into_sight.timeout.connect(lambda: self.scrollTo(self.currentIndex()))
         desk.changed.connect(self.refresh)
         desk.lookedElsewhere.connect(self.refresh)
 
@@ -152,6 +155,7 @@ class ReadingsTable(QTableView):
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.refresh()
+        self._into_sight.start()  # rows have no places before the first layout
 
     def _went_to(self, now: QModelIndex, before: QModelIndex) -> None:
         if now.isValid() and self.hasFocus():

@@ -114,7 +114,7 @@ QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::su
   border: none; width: 0; height: 0; }}
 QProgressBar {{ background: {line}; border: none; border-radius: 3px; max-height: 6px; min-height: 6px; }}
 QProgressBar::chunk {{ background: {accent}; border-radius: 3px; }}
-QTableWidget {{ background: {card}; border: 1px solid {line}; border-radius: 6px; gridline-color: {line};
+QTableView {{ background: {card}; border: 1px solid {line}; border-radius: 6px; gridline-color: {line};
   selection-background-color: {accsoft}; selection-color: {ink}; }}
 QHeaderView::section {{ background: {panel}; border: none; border-bottom: 1px solid {line}; padding: 4px 8px;
   font-weight: 600; }}
