@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
 from PyQt6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -35,6 +35,8 @@ from saltus.ui.theme import theme
 from saltus.ui.widgets import KeyFocus, button, draw_covering, icon_button
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from saltus.notebook.model import Body, Take
@@ -89,6 +91,7 @@ class Score(KeyFocus, Scaled, QWidget):
         self._desk = desk
         self._player = player
         self._cache: QPixmap | None = None
+        self._film_cache: QPixmap | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Score: positions against time"))
         self.setMinimumHeight(scaled(170))
@@ -118,7 +121,7 @@ class Score(KeyFocus, Scaled, QWidget):
         player.changed.connect(self._show_player)
         buttons.setCursor(Qt.CursorShape.ArrowCursor)
         desk.changed.connect(self._anew)
-        desk.thumbArrived.connect(lambda _take: self._anew())
+        desk.thumbArrived.connect(lambda _take: self._film_anew())
         desk.lookedElsewhere.connect(self._looked)
         self._drawn_for: str | None = None
 
@@ -134,16 +137,21 @@ class Score(KeyFocus, Scaled, QWidget):
         self._desk.go_to_frame(self._desk.frame + step)
 
     def _anew(self) -> None:
-        self._cache = None
+        self._cache = self._film_cache = None
+        self.update()
+
+    def _film_anew(self) -> None:
+        """Thumbnails come one by one: the lanes need not be drawn again for each."""
+        self._film_cache = None
         self.update()
 
     def _looked(self) -> None:
         if self._drawn_for != f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}":
-            self._cache = None
+            self._cache = self._film_cache = None
         self.update()
 
     def resizeEvent(self, event: object) -> None:
-        self._cache = None
+        self._cache = self._film_cache = None
 
     # -- time ----------------------------------------------------------------------------------------
 
@@ -194,12 +202,15 @@ class Score(KeyFocus, Scaled, QWidget):
 
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
-        if self._cache is None:
-            self._cache = self._drawn()
-        plain = QPainter.CompositionMode.CompositionMode_SourceOver
-        painter.setCompositionMode(plain)
-        painter.drawPixmap(self.area, self._cache, QRectF(self._cache.rect()))
         take = self._desk.take
+        if self._cache is None:
+            self._cache = self._drawn(self.high, self._lanes)
+            self._drawn_for = f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}"
+        if self._film_cache is None:
+            self._film_cache = self._drawn(RULER + FILM, self._paint_film)
+        painter.drawPixmap(self.area, self._cache, QRectF(self._cache.rect()))
+        top = QRectF(0, 0, self.wide, RULER + FILM)
+        painter.drawPixmap(top, self._film_cache, QRectF(self._film_cache.rect()))
         if take is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -219,22 +230,23 @@ class Score(KeyFocus, Scaled, QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         self.paint_focus(painter, theme.colour("accent"))
 
-    def _drawn(self) -> QPixmap:
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap((QSize(self.width(), self.height()).toSizeF() * ratio).toSize())
-        pixmap.setDevicePixelRatio(ratio)
+    def _drawn(self, high: float, paint: Callable[[QPainter, Take], None]) -> QPixmap:
+        """Paint a part of the score once, to be shown until something in it changes."""
+        ratio = self.devicePixelRatioF() * text_factor()
+        pixmap = QPixmap((QSizeF(self.wide, high) * ratio).toSize())
         pixmap.fill(theme.colour("panel"))
         painter = QPainter(pixmap)
-        painter.scale(text_factor(), text_factor())
+        painter.scale(ratio, ratio)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         take = self._desk.take
         if take is not None:
-            self._ruler(painter)
-            self._film(painter, take)
-            self._lanes(painter, take)
+            paint(painter, take)
         painter.end()
-        self._drawn_for = f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}"
         return pixmap
+
+    def _paint_film(self, painter: QPainter, take: Take) -> None:
+        self._ruler(painter)
+        self._film(painter, take)
 
     def _ruler(self, painter: QPainter) -> None:
         end = self._span()[1]
