@@ -12,7 +12,14 @@ import av.error
 
 from saltus.footage.facts import FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
-from saltus.footage.survey import Damage, decoded_frames, ends_early, open_container, picture_stream
+from saltus.footage.survey import (
+    Damage,
+    decoded_frames,
+    ends_early,
+    open_container,
+    picture_stream,
+    shown_last,
+)
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -67,8 +74,6 @@ def index(path: Path) -> FilmFacts | None:
         shape, codec = pixel_shape(stream), stream.codec_context.codec.canonical_name
     turn = clockwise_turn(frame)
     width, height = displayed_size(frame.width, frame.height, shape, turn)
-    steps = sorted(b - a for a, b in pairwise(times))
-    usual = steps[len(steps) // 2] if steps else packets[-1].length
     return FilmFacts(
         width=width,
         height=height,
@@ -77,7 +82,7 @@ def index(path: Path) -> FilmFacts | None:
         ticks=tuple(t - times[0] for t in times),
         time_base=base,
         start_ticks=times[0],
-        last_ticks=packets[-1].length or usual,
+        last_ticks=shown_last(packets[-1].length, times),
         sound=sound,
         raw_ticks=tuple(times),
         keyframes=tuple(n for n, p in enumerate(packets) if p.key),

@@ -178,7 +178,6 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
         width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
         base, ticks, raw, warnings = _times(stamps, stream)
         warnings += _damage_warnings(damage, container, stream, ticks, base, expected)
-        spacing = sorted(b - a for a, b in pairwise(ticks)) if len(ticks) > 1 else [last_length]
         codec = stream.codec_context.codec.canonical_name
         return FilmFacts(
             width=width,
@@ -188,13 +187,21 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
             ticks=tuple(t - ticks[0] for t in ticks),
             time_base=base,
             start_ticks=ticks[0],
-            last_ticks=last_length if last_length > 0 else max(spacing[len(spacing) // 2], 0),
+            last_ticks=shown_last(last_length, ticks),
             sound=bool(container.streams.audio),
             duplicates=tuple(finder.repeats),
             warnings=tuple(warnings),
             raw_ticks=raw,
             keyframes=tuple(keys),
         )
+
+
+def shown_last(stated: int, ticks: list[int]) -> int:
+    """Give how many ticks the last frame is shown: as stated, else as long as most frames (0 if alone)."""
+    if stated > 0:
+        return stated
+    spacing = sorted(b - a for a, b in pairwise(ticks))
+    return max(spacing[len(spacing) // 2], 0) if spacing else 0
 
 
 def _times(stamps: list[int | None], stream: Any) -> tuple[Fraction, list[int], tuple[int, ...], list[str]]:

@@ -93,13 +93,17 @@ class FrameCells(Scaled, QWidget):
         read = {r.frame for r in body.readings} if body else set()
         for i, frame in enumerate(frames):
             filled = any(n in read for n in range(frame, frame + step))
-            painter.setPen(QPen(colour if filled else theme.colour("line2"), 1))
-            painter.setBrush(colour if filled else Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(self._box(i), 2, 2)
+            inside = colour if filled else Qt.BrushStyle.NoBrush
             if frame <= self._desk.frame < frame + step:
+                # a gap between frame and filling tells them apart where the two colours are close
                 painter.setPen(QPen(theme.colour("cursor"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRoundedRect(self._box(i).adjusted(-1, -1, 1, 1), 2, 2)
+                painter.drawRoundedRect(self._box(i).adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
+                painter.fillRect(self._box(i).adjusted(2, 2, -2, -2), inside)
+                continue
+            painter.setPen(QPen(colour if filled else theme.colour("line2"), 1))
+            painter.setBrush(inside)
+            painter.drawRoundedRect(self._box(i), 2, 2)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
