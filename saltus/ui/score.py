@@ -256,9 +256,11 @@ class Score(KeyFocus, Scaled, QWidget):
         painter.setFont(sans(12.5))
         metrics = QFontMetricsF(painter.font())
         for i, value in enumerate(marks):
-            text = tick_text(value, step) + (" s" if i == 0 else "")
+            number = tick_text(value, step)
             painter.setPen(theme.colour("ink2"))
-            painter.drawText(QPointF(self.px(value) - metrics.horizontalAdvance(text) / 2, 17), text)
+            # the number stands over its line, the unit hangs beside it
+            start = QPointF(self.px(value) - metrics.horizontalAdvance(number) / 2, 17)
+            painter.drawText(start, number + (" s" if i == 0 else ""))
             painter.setPen(theme.colour("line2"))
             painter.drawLine(QLineF(self.px(value), 23, self.px(value), RULER))
         self._line(painter, RULER)
