@@ -35,7 +35,6 @@ DAMAGE = (
     zlib.error,
     struct.error,
     EOFError,
-    NotImplementedError,
     RuntimeError,
     ValueError,
     OverflowError,
