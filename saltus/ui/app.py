@@ -13,8 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from saltus.footage.helper import chill, warm
 from saltus.notebook.recovery import left_behind
 from saltus.ui.crash import watch
-from saltus.ui.scaling import set_text_size
-from saltus.ui.settings import setting
+from saltus.ui.dressing import SystemLook, dress
 from saltus.ui.theme import apply_theme
 from saltus.ui.window import Window
 
@@ -42,11 +41,11 @@ def use_portal_dialogs() -> None:
 def run_window(path: Path | None = None, demo: str | None = None) -> int:
     """Open the window and stay until it is closed; gives the exit code."""
     use_portal_dialogs()
-    set_text_size(setting("text_percent"))
-    chosen = setting("theme")
-    app = make_application(dark=None if chosen == "system" else chosen == "dark")
+    app = make_application()
+    dress(app)
     window = Window()
     watch(window)
+    SystemLook(window, window.dressing)
     window.start.offer(left_behind())
     window.show()
     # a helper ready for the next film, once the window stands

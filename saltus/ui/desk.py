@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -393,6 +394,21 @@ class Desk(QObject):
         self.taskStarted.emit(task)
         task.start()
         return task
+
+    def let_widgets_go(self) -> None:
+        """Tell nobody any more: the widgets that listened are about to be built anew."""
+        for signal in (
+            self.changed,
+            self.lookedElsewhere,
+            self.pictureArrived,
+            self.thumbArrived,
+            self.filmFailed,
+            self.said,
+            self.taskStarted,
+            self.filmJoined,
+        ):
+            with contextlib.suppress(TypeError):  # nobody listened
+                signal.disconnect()
 
     def close(self) -> None:
         """End all threads; what was not saved by now was given up."""

@@ -31,11 +31,16 @@ class _Over(QFrame):
         super().__init__(window)
         self._window, self._lift = window, lift
         self.setObjectName("over")
+        self._ground = ground
+        self.dress()
+        self.hide()
+
+    def dress(self) -> None:
+        """Take the colours of now."""
         t = theme.tokens
         self.setStyleSheet(
-            f"QFrame#over {{ background: {t[ground]}; border: 1px solid {t['line2']}; border-radius: 8px }}"
+            f"QFrame#over {{ background: {t[self._ground]}; border: 1px solid {t['line2']}; border-radius: 8px }}"
         )
-        self.hide()
 
     def place(self) -> None:
         """Take the place over the window."""

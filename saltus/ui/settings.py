@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from PyQt6.QtWidgets import QMenu
 
-DEFAULTS: dict[str, Any] = {"phone_folder": "", "text_percent": 100, "theme": "system"}
+DEFAULTS: dict[str, Any] = {"phone_folder": "", "text_percent": 0, "theme": "system"}
 
 
 def settings_file() -> Path:
@@ -44,9 +44,9 @@ def set_setting(name: str, value: Any) -> None:
         part.replace(settings_file())
 
 
-def add_settings(menu: QMenu, say: Callable[[str, str], object]) -> None:
-    """Add the choices of this user to a menu: text size and appearance."""
-    sizes = ((f"{percent} %", percent) for percent in (100, 125, 150, 175, 200))
+def add_settings(menu: QMenu, chosen: Callable[[], object]) -> None:
+    """Add the choices of this user to a menu, text size and appearance; ``chosen`` is told of each."""
+    sizes = ((_("As the system"), 0), *((f"{percent} %", percent) for percent in (100, 125, 150, 175, 200)))
     looks = ((_("As the system"), "system"), (_("Light"), "light"), (_("Dark"), "dark"))
     for title, name, choices in ((_("Text size"), "text_percent", sizes), (_("Appearance"), "theme", looks)):
         inner = menu.addMenu(title)
@@ -56,9 +56,9 @@ def add_settings(menu: QMenu, say: Callable[[str, str], object]) -> None:
             assert action is not None
             action.setCheckable(True)
             action.setChecked(setting(name) == value)
-            action.triggered.connect(partial(_choose, name, value, say))
+            action.triggered.connect(partial(_choose, name, value, chosen))
 
 
-def _choose(name: str, value: Any, say: Callable[[str, str], object], _on: bool = False) -> None:
+def _choose(name: str, value: Any, chosen: Callable[[], object], _on: bool = False) -> None:
     set_setting(name, value)
-    say(_("This holds from the next start of Saltus on."), "note")
+    chosen()

@@ -122,6 +122,14 @@ QDialog {{ background: {panel}; }}
 """
 
 
+def system_is_dark() -> bool:
+    """Whether the desktop asks for dark windows."""
+    from PyQt6.QtCore import Qt  # noqa: PLC0415  only here
+
+    hints = QGuiApplication.styleHints()
+    return hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+
+
 def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     """Dress the application; None follows the system's colour scheme.
 
@@ -130,11 +138,7 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     app : QApplication
     dark : bool, optional
     """
-    from PyQt6.QtCore import Qt  # noqa: PLC0415  only here
-
-    hints = QGuiApplication.styleHints()
-    system_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
-    theme.dark = system_dark if dark is None else dark
+    theme.dark = system_is_dark() if dark is None else dark
     load_fonts()
     app.setStyle("Fusion")
     app.setFont(sans(14 * text_factor()))

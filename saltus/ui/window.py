@@ -27,6 +27,7 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.storage import ENDING
 from saltus.ui.crash import save_report
 from saltus.ui.desk import Desk
+from saltus.ui.dressing import application, dress
 from saltus.ui.help import Guide
 from saltus.ui.limit_bar import LimitBar
 from saltus.ui.messages import MessageBar, ResultPopup, TaskBar
@@ -64,6 +65,18 @@ class Window(QMainWindow):
         self.setMinimumSize(1024, 680)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self.messages = MessageBar(self)
+        self.tasks = TaskBar(self)
+        self._shortcuts()
+        self.dressing = QTimer(self)
+        self.dressing.setSingleShot(True)
+        self.dressing.timeout.connect(self.dress_again)
+        self._build()
+        self.go_to("start")
+        self._refresh()
+
+    def _build(self) -> None:
+        """Everything in the window, in the look of now."""
         self.rail = Rail()
         self.rail.chosen.connect(self.go_to)
         self.strip = TopStrip(self.desk)
@@ -73,17 +86,34 @@ class Window(QMainWindow):
         self.limits = LimitBar(self._show_how)
         self._build_stages()
         self._lay_out()
-        self._shortcuts()
-        self.messages = MessageBar(self)
-        self.tasks = TaskBar(self)
         desk = self.desk
         desk.said.connect(self.messages.say)
         desk.taskStarted.connect(self.tasks.watch)
         desk.changed.connect(self._refresh)
         desk.lookedElsewhere.connect(self._refresh)
         desk.filmJoined.connect(lambda _take: self.go_to("film"))
-        self.go_to("start")
-        self._refresh()
+
+    def dress_again(self) -> None:
+        """Take the look that is wanted now; the work in hand stays as it is."""
+        if not dress(application()):
+            return
+        stage, offered = self.stage, self.start.offered
+        self.findings.close_film()
+        self.desk.let_widgets_go()
+        if self._guide is not None:
+            self._guide.close()
+            self._guide = None
+        old = self.takeCentralWidget()
+        self._build()
+        if old is not None:
+            old.deleteLater()
+        for over in (self.messages, self.tasks):
+            over.dress()
+            over.raise_()
+        self.start.offer(offered)
+        self.go_to(stage)
+        self.desk.changed.emit()
+        self.desk.lookedElsewhere.emit()
 
     def _build_stages(self) -> None:
         self.start = StartPage()
@@ -242,7 +272,8 @@ class Window(QMainWindow):
             assert action is not None
             action.setEnabled(possible)
             action.triggered.connect(lambda _on=False, a=act: a())
-        add_settings(menu, self.desk.said.emit)
+        # once the menu is gone: what it hangs on is built anew
+        add_settings(menu, lambda: self.dressing.start(0))
         menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
 
     def _rename(self) -> None:

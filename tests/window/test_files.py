@@ -11,7 +11,7 @@ from pathlib import Path
 import made
 import pytest
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtWidgets import QFileDialog, QLabel, QMenu, QMessageBox, QPushButton, QSizePolicy
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMenu, QMessageBox, QPushButton, QSizePolicy
 
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as edits
@@ -20,11 +20,12 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
-from saltus.ui import crash
+from saltus.ui import crash, dressing
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.scaling import scaled, set_text_size
-from saltus.ui.settings import add_settings, setting
+from saltus.ui.settings import add_settings, set_setting, setting
 from saltus.ui.stages.start import PictureCard
+from saltus.ui.theme import theme
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 
@@ -171,17 +172,33 @@ def test_keys_reach_every_stage(shown, qtbot):
         assert cut_off() == [], stage
 
 
-def test_settings_hold_from_the_next_start(window):
-    """Text size and appearance are chosen in the menu, kept for this user, and checked there."""
+def test_looks_change_at_once_and_the_work_stays(shown, qtbot, monkeypatch):
+    """Text size and appearance chosen in the menu, or changed by the desktop, hold at once; the work stays."""
+    window = shown
+    window.desk.go_to_frame(7)
+    window.read.view.set_zoom(2.0)
     menu = QMenu()
-    add_settings(menu, window.desk.said.emit)
+    add_settings(menu, window.dress_again)
     sizes, looks = (action.menu() for action in menu.actions())
-    assert [a.text() for a in sizes.actions() if a.isChecked()] == ["100 %"]
+    assert [a.text() for a in sizes.actions() if a.isChecked()] == ["As the system"]
     next(a for a in sizes.actions() if a.text() == "150 %").trigger()
     next(a for a in looks.actions() if a.text() == "Dark").trigger()
     assert (setting("text_percent"), setting("theme")) == (150, "dark")
-    assert "next start" in window.messages.text()
-    assert scaled(100) == 100
+    assert (scaled(100), theme.dark, window.stage, window.desk.frame) == (150, True, "read", 7)
+    qtbot.waitUntil(window.read.view.ready)
+    before = window.desk.notebook
+    window.read.view.setFocus()
+    qtbot.keyClick(window.read.view, Qt.Key.Key_Right)
+    assert window.desk.frame == 8
+    assert window.desk.notebook is before
+    set_setting("text_percent", 0)
+    set_setting("theme", "system")
+    monkeypatch.setattr(dressing, "system_text_percent", lambda: 125)
+    monkeypatch.setattr(dressing, "system_is_dark", lambda: False)
+    dressing.SystemLook(window, window.dressing)
+    QApplication.instance().focusWindowChanged.emit(None)
+    qtbot.waitUntil(lambda: scaled(100) == 125 and not theme.dark)
+    qtbot.waitUntil(window.read.view.ready)
     set_text_size(900)
     assert scaled(100) == 200
     set_text_size(100)

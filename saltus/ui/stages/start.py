@@ -94,6 +94,7 @@ class StartPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.offered: list[Left] = []
         inner = QWidget()
         inner.setObjectName("desk")
         inner.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -177,6 +178,7 @@ class StartPage(QWidget):
 
     def offer(self, lost: list[Left]) -> None:
         """Offer work that a crash left behind, with what it holds."""
+        self.offered = [*self.offered, *lost]
         for left in lost:
             card = Card("advice", 11, 4)
             card.add(
@@ -191,6 +193,7 @@ class StartPage(QWidget):
 
     def _answer(self, card: Card, left: Left, *, take: bool) -> None:
         card.hide()
+        self.offered.remove(left)
         if take:
             self.takeOver.emit(left)
         else:
@@ -198,6 +201,7 @@ class StartPage(QWidget):
 
     def _later(self, card: Card, left: Left) -> None:
         card.hide()
+        self.offered.remove(left)
         left.release()
 
     def showEvent(self, event: object) -> None:
