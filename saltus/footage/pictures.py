@@ -13,10 +13,11 @@ import numpy as np
 from saltus.core.progress import Report, silent
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
-from saltus.footage.reader import require_frame
+from saltus.footage.reader import never, require_frame
 from saltus.footage.repeats import RepeatFinder
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from pathlib import Path
 
     from numpy.typing import NDArray
@@ -132,7 +133,11 @@ class PictureReader:
         self.facts = facts
         self._paths = [path for _number, path in numbered_pictures(folder)]
 
-    def picture(self, frame: int) -> NDArray[np.uint8]:
+    def at_hand(self, frame: int) -> bool:
+        """Every picture comes without the others."""
+        return True
+
+    def picture(self, frame: int, gone: Callable[[], bool] = never) -> NDArray[np.uint8]:
         """Give a frame as displayed, (height, width, 3) uint8 RGB."""
         require_frame(frame, self.facts)
         if len(self._paths) != self.facts.frames:

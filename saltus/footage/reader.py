@@ -10,13 +10,14 @@ import av
 import av.error
 import numpy as np
 
+from saltus.core.progress import Cancelled
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import upright
 from saltus.footage.survey import Damage, decoded_frames, open_container, picture_stream
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
     from pathlib import Path
 
     from numpy.typing import NDArray
@@ -29,17 +30,27 @@ PADDING = 160
 """Decoders keep their pictures with an edge of so many px in all around them."""
 
 
+def never() -> bool:
+    """Whether nobody waits any more: somebody always does."""
+    return False
+
+
 class FrameReader(Protocol):
     """Anything that gives the pictures of a take by frame number."""
 
-    def picture(self, frame: int) -> Picture:
+    def picture(self, frame: int, gone: Callable[[], bool] = never) -> Picture:
         """Give a frame as displayed, (height, width, 3) uint8 RGB.
 
         Raises
         ------
         FilmError
             If there is no such frame or it cannot be read.
+        Cancelled
+            When ``gone`` says on the way that nobody waits for it any more.
         """
+
+    def at_hand(self, frame: int) -> bool:
+        """Whether a frame comes without decoding others first."""
 
     def close(self) -> None:
         """Let go of the file."""
@@ -86,12 +97,18 @@ class FilmReader:
             self._container.close()
             self._container = None
 
-    def picture(self, frame: int) -> Picture:
+    def at_hand(self, frame: int) -> bool:
+        """Whether a frame comes without decoding others first."""
+        return frame in self._cache or (self._container is not None and frame == self._next)
+
+    def picture(self, frame: int, gone: Callable[[], bool] = never) -> Picture:
         """Give a frame as displayed.
 
         Parameters
         ----------
         frame : int
+        gone : callable
+            Asked between frames whether nobody waits for this one any more.
 
         Returns
         -------
@@ -102,19 +119,21 @@ class FilmReader:
         ------
         FilmError
             If there is no such frame, or the file has changed or gone.
+        Cancelled
+            When ``gone`` said so; what was decoded on the way is kept.
         """
         require_frame(frame, self.facts)
-        stored = np.asarray(self._decoded(frame).to_ndarray(format="rgb24"), dtype=np.uint8)
+        stored = np.asarray(self._decoded(frame, gone).to_ndarray(format="rgb24"), dtype=np.uint8)
         facts = self.facts
         return upright(stored, facts.width, facts.height, facts.rotation_deg)
 
-    def _decoded(self, frame: int) -> av.VideoFrame:
+    def _decoded(self, frame: int, gone: Callable[[], bool]) -> av.VideoFrame:
         if frame in self._cache:
             self._cache.move_to_end(frame)
             return self._cache[frame]
         for attempt in self._ways_to(frame):
             attempt()
-            found = self._run_to(frame)
+            found = self._run_to(frame, gone)
             if found is not None:
                 return found
         raise FilmError(
@@ -182,7 +201,7 @@ class FilmReader:
     def _numbered(self, frames: Iterator[av.VideoFrame], first: int) -> Iterator[tuple[int, av.VideoFrame]]:
         yield from enumerate(frames, first)
 
-    def _run_to(self, frame: int) -> av.VideoFrame | None:
+    def _run_to(self, frame: int, gone: Callable[[], bool]) -> av.VideoFrame | None:
         for number, decoded in self._frames:
             self._next = number + 1
             self._keep(number, decoded)
@@ -190,6 +209,8 @@ class FilmReader:
                 return decoded
             if number > frame:
                 return None
+            if gone():
+                raise Cancelled
         # the end: decoding on needs a fresh start
         self._next = self.facts.frames + 1
         return None

@@ -21,6 +21,7 @@ from saltus.notebook.model import Notebook, TakeFacts
 from saltus.notebook.readings import Reading
 from saltus.notebook.sharing import NotebookLock, digest
 from saltus.ui.film_thread import FilmThread, Wish
+from saltus.ui.preparing import Preparing
 from saltus.ui.recent import remember_notebook
 from saltus.ui.task import Task
 
@@ -46,6 +47,8 @@ class Desk(QObject):
         The notebook is another one than before.
     lookedElsewhere
         Another take, frame or body is in hand.
+    previewArrived
+        A picture of the frame in hand to show until the frame itself is there, see :meth:`preview`.
     pictureArrived(take, frame, image), thumbArrived(take), filmFailed(take, sentence)
     said(sentence, kind)
         Something to tell; kind is ``note`` or ``warn``.
@@ -59,6 +62,7 @@ class Desk(QObject):
     filmFailed = pyqtSignal(str, str)
     said = pyqtSignal(str, str)
     taskStarted = pyqtSignal(object)
+    previewArrived = pyqtSignal()
     filmJoined = pyqtSignal(str)
 
     def __init__(self) -> None:
@@ -81,8 +85,10 @@ class Desk(QObject):
         self.thumbs: dict[str, dict[int, QImage]] = {}
         self.film_problems: dict[str, str] = {}
         self.shown: tuple[str, int, QImage] | None = None
+        self._moving: tuple[str, int, QImage] | None = None
         self._thread = FilmThread()
         self._thread.picture.connect(self._picture)
+        self._thread.preview.connect(self._preview)
         self._thread.thumbnail.connect(self._thumb)
         self._thread.failed.connect(self._film_failed)
         self._thread.start()
@@ -91,6 +97,7 @@ class Desk(QObject):
         self._sync.setInterval(SYNC_MS)
         self._sync.timeout.connect(self._journal.sync)
         self._sync.start()
+        self.preparing = Preparing(self)
 
     # -- what is in hand -----------------------------------------------------------------------------
 
@@ -401,6 +408,7 @@ class Desk(QObject):
             self.changed,
             self.lookedElsewhere,
             self.pictureArrived,
+            self.previewArrived,
             self.thumbArrived,
             self.filmFailed,
             self.said,
@@ -413,6 +421,7 @@ class Desk(QObject):
     def close(self) -> None:
         """End all threads; what was not saved by now was given up."""
         self._sync.stop()
+        self.preparing.stop()
         self._journal.end()
         self._lock.release()
         for task in list(self._tasks):
@@ -448,11 +457,18 @@ class Desk(QObject):
         """A thumbnail near the frame in hand, while its picture is still far from what is on screen."""
         if self.take is None or (self.shown is not None and self.shown[:2] == (self.take_id, self.frame)):
             return None
+        if self._moving is not None and self._moving[:2] == (self.take_id, self.frame):
+            return self._moving[2]
         near = self.shown is not None and self.shown[0] == self.take_id
         if near and self.shown is not None and abs(self.shown[1] - self.frame) <= NEAR:
             return None
         thumbs = self.thumbs.get(self.take.id, {})
         return thumbs[min(thumbs, key=lambda n: abs(n - self.frame))] if thumbs else None
+
+    def _preview(self, take_id: str, frame: int, image: QImage) -> None:
+        if (take_id, frame) == (self.take_id, self.frame):
+            self._moving = (take_id, frame, image)
+            self.previewArrived.emit()
 
     def _picture(self, take_id: str, frame: int, image: QImage) -> None:
         wanted = (self.take_id, self.frame)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections import OrderedDict, deque
 from dataclasses import dataclass, replace
@@ -10,7 +11,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, QThread, pyqtSignal
 from PyQt6.QtGui import QImage
 
+from saltus.core.progress import Cancelled
 from saltus.footage.facts import FilmError
+from saltus.footage.moving_copy import MovingCopy
 from saltus.footage.opening import reader_of
 from saltus.notebook.films import find
 from saltus.printing.pictures import as_image
@@ -48,6 +51,7 @@ class FilmThread(QThread):
     """Decodes frames off the interface thread; the latest wish for a picture goes first."""
 
     picture = pyqtSignal(str, int, QImage)
+    preview = pyqtSignal(str, int, QImage)
     thumbnail = pyqtSignal(str, int, QImage)
     failed = pyqtSignal(str, str)
 
@@ -62,6 +66,7 @@ class FilmThread(QThread):
         self._last: Wish | None = None
         self._asked = -1
         self._readers: OrderedDict[tuple[str, str], FrameReader] = OrderedDict()
+        self._copies: dict[str, MovingCopy] = {}
         self._broken: dict[tuple[str, str], str] = {}
         self._ready: OrderedDict[tuple[tuple[str, str], int], QImage] = OrderedDict()
         self._ready_bytes = 0
@@ -126,9 +131,15 @@ class FilmThread(QThread):
                 self._prepare(ahead)
             elif thumb is not None:
                 self._make_thumb(thumb)
+        self._let_go()
+
+    def _let_go(self) -> None:
         for reader in self._readers.values():
             reader.close()
         self._readers.clear()
+        for copy in self._copies.values():
+            copy.close()
+        self._copies.clear()
         self._ready.clear()
 
     def _meet(self, wish: Wish) -> None:
@@ -136,9 +147,25 @@ class FilmThread(QThread):
         if wish.key in self._broken:
             self.failed.emit(wish.take.id, self._broken[wish.key])
             return
-        image = self._image(wish)
-        if image is not None:
-            self.picture.emit(wish.take.id, wish.frame, image)
+        with contextlib.suppress(Cancelled):
+            image = self._image(wish)
+            if image is not None:
+                self.picture.emit(wish.take.id, wish.frame, image)
+
+    def _shown_meanwhile(self, wish: Wish) -> bool:
+        """Give a picture of the copy for moving while the frame itself is decoded; False without one."""
+        copy = self._copies.setdefault(wish.take.film.sha256, MovingCopy(wish.take.film.sha256))
+        jpeg = copy.jpeg(wish.frame)
+        if jpeg is None:
+            return False
+        if wish.frame == self._asked:
+            self.preview.emit(wish.take.id, wish.frame, QImage.fromData(jpeg))
+        return True
+
+    def _gone(self) -> bool:
+        """Whether something else is wanted by now."""
+        with self._change:
+            return self._stopping or self._wish is not None or self._shown is not None
 
     def _plan(self, wish: Wish) -> None:
         """Plan the frames that come next when the person goes on the way they went; the change is held."""
@@ -154,18 +181,27 @@ class FilmThread(QThread):
 
     def _prepare(self, wish: Wish) -> None:
         if wish.key not in self._broken and (wish.key, wish.frame) not in self._ready:
-            self._image(wish)
+            with contextlib.suppress(Cancelled):
+                self._image(wish)
 
     def _make_thumb(self, wish: Wish) -> None:
         if wish.key in self._broken:
             return
-        image = self._image(wish, keep=False)
+        image = None
+        with contextlib.suppress(Cancelled):
+            image = self._image(wish, keep=False)
         if image is not None:
             small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
             self.thumbnail.emit(wish.take.id, wish.frame, small)
 
     def _image(self, wish: Wish, *, keep: bool = True) -> QImage | None:
-        """The picture of a frame; trouble is told once for a film."""
+        """The picture of a frame; trouble is told once for a film.
+
+        Raises
+        ------
+        Cancelled
+            When another is wanted meanwhile and this one can be seen as a preview until it is wanted again.
+        """
         key = (wish.key, wish.frame)
         with self._change:
             if key in self._ready:
@@ -178,7 +214,8 @@ class FilmThread(QThread):
             self.failed.emit(wish.take.id, str(error))
             return None
         try:
-            image = as_image(reader.picture(wish.frame))
+            seen = keep and not reader.at_hand(wish.frame) and self._shown_meanwhile(wish)
+            image = as_image(reader.picture(wish.frame, self._gone) if seen else reader.picture(wish.frame))
         except FilmError as error:
             # one frame that cannot be decoded: the others may well be
             if keep and wish.frame == self._asked:

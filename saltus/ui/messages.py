@@ -37,9 +37,9 @@ class _Over(QFrame):
 
     def dress(self) -> None:
         """Take the colours of now."""
-        t = theme.tokens
+        ground, edge = theme.tokens[self._ground], theme.tokens["line2"]
         self.setStyleSheet(
-            f"QFrame#over {{ background: {t[self._ground]}; border: 1px solid {t['line2']}; border-radius: 8px }}"
+            f"QFrame#over {{ background: {ground}; border: 1px solid {edge}; border-radius: 8px }}"
         )
 
     def place(self) -> None:

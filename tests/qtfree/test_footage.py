@@ -1,5 +1,7 @@
 """Frame N is frame N, its time is its time, and what is broken is said in one sentence."""
 
+import os
+import time
 from dataclasses import replace
 from fractions import Fraction
 
@@ -10,6 +12,7 @@ import pytest
 from clips import encode, numbered_picture, plain_decode
 
 from saltus.core.clock.frame_times import regularity
+from saltus.footage import moving_copy
 from saltus.footage.facts import FilmError
 from saltus.footage.index import index
 from saltus.footage.opening import facts_here, facts_of, fingerprint, reader_of
@@ -79,6 +82,51 @@ def test_memory_stays_bounded_over_a_long_film(tmp_path):
         assert len(reader._cache) <= room
     reader.close()
     assert len(reader._cache) == 0
+
+
+def test_a_copy_for_moving_gives_every_frame_by_itself(tmp_path):
+    """Made apart and usable while it grows; in any order; bounded: what was unused for longest goes, never more."""
+    path = tmp_path / "long.mp4"
+    encode(path, [numbered_picture(i, 320, 180) for i in range(60)], options={"g": "250", "crf": "10"})
+    facts = facts_here(path)
+    assert not moving_copy.wants_copy(facts)
+    assert moving_copy.wants_copy(replace(facts, width=1920, height=1080))
+    assert not moving_copy.wants_copy(
+        replace(facts, width=1920, height=1080, keyframes=tuple(range(0, 60, 8)))
+    )
+    growing = moving_copy.MovingCopy("a" * 64)
+    assert growing.jpeg(0) is None
+    work = moving_copy.Preparation(path, "a" * 64, facts)
+    deadline = time.monotonic() + 60
+    while work.running() or not moving_copy.is_made("a" * 64):
+        assert time.monotonic() < deadline
+        time.sleep(0.05)
+    plain = plain_decode(path)
+    for frame in (59, 0, 31, 30):
+        picture = cv2.imdecode(np.frombuffer(growing.jpeg(frame), np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+        seen, true = (
+            cv2.blur(p, (9, 9)).astype(int) for p in (np.ascontiguousarray(picture), plain[frame][0])
+        )
+        assert np.abs(seen - true).mean() < 2
+        bits = [picture[5, 7 + 8 * bit].mean() > 128 for bit in range(8)]
+        assert sum(on << bit for bit, on in enumerate(bits)) == frame
+    assert growing.jpeg(60) is None
+    growing.close()
+    size = sum(p.stat().st_size for p in moving_copy.copies_folder().iterdir())
+    os.utime(moving_copy.copies_folder() / ("a" * 64 + moving_copy.ENDS), (1, 1))
+    moving_copy.make(path, "b" * 64, facts, most=10 * size)
+    assert moving_copy.is_made("a" * 64)
+    os.utime(moving_copy.copies_folder() / ("a" * 64 + moving_copy.ENDS), (1, 1))
+    moving_copy.make(path, "c" * 64, facts, most=6 * size)
+    assert not moving_copy.is_made("a" * 64)
+    moving_copy.make(path, "d" * 64, facts, most=size)
+    nothing = moving_copy.MovingCopy("d" * 64)
+    assert nothing.jpeg(0) is None
+    nothing.close()
+    assert {p.suffix for p in moving_copy.copies_folder().iterdir()} == {
+        moving_copy.PICTURES,
+        moving_copy.ENDS,
+    }
 
 
 def test_packets_that_are_not_the_frames_are_not_trusted(tmp_path):

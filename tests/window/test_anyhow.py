@@ -1,6 +1,8 @@
 """Whatever a person does: random clicks, drags and keys in the real window never break it, and undo takes it all back."""
 
 import random
+import threading
+import time
 
 import made
 import pytest
@@ -8,8 +10,10 @@ from conftest import drag_to
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QMenu
 
+from saltus.core.progress import Cancelled
+from saltus.footage import moving_copy
 from saltus.footage.facts import FilmError
-from saltus.footage.reader import FilmReader
+from saltus.footage.reader import FilmReader, never
 from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
@@ -180,15 +184,50 @@ def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
     assert load(clip.with_name("m.saltus")).takes[0].film.name == "run.mp4"
 
 
+def test_a_prepared_film_is_moved_through_without_waiting(shown, monkeypatch, qtbot):
+    """While a frame is decoded its copy is shown, marked; whoever moves on does not wait for the decoder."""
+    desk, view = shown.desk, shown.read.view
+    monkeypatch.setattr(moving_copy, "LONG_GROUP_PX", 1e5)
+    sha = desk.take.film.sha256
+    desk.preparing._film = ""
+    qtbot.waitUntil(lambda: moving_copy.is_made(sha))
+    decode, let_go, cut_short = FilmReader.picture, threading.Event(), []
+
+    def slow(reader, frame, gone=never):
+        deadline = time.monotonic() + 60
+        while not let_go.wait(0.005) and time.monotonic() < deadline:
+            if gone():
+                cut_short.append(frame)
+                raise Cancelled
+        return decode(reader, frame, gone)
+
+    monkeypatch.setattr(FilmReader, "at_hand", lambda *_frame: False)
+    monkeypatch.setattr(FilmReader, "picture", slow)
+    for frame in (29, 20, 25):
+        desk.go_to_frame(frame)
+        qtbot.waitUntil(lambda n=frame: desk._moving is not None and desk._moving[1] == n)
+        assert desk.preview() is desk._moving[2]
+        assert not view.ready()
+    near = desk.preview()
+    assert {29, 20} <= set(cut_short)
+    let_go.set()
+    qtbot.waitUntil(view.ready)
+    exact = desk.shown[2]
+    assert desk.preview() is None
+    for x in (60, 160, 300):
+        one, other = near.pixelColor(x, 96), exact.pixelColor(x, 96)
+        assert abs(one.lightness() - other.lightness()) < 12
+
+
 def test_one_bad_frame_does_not_close_the_film(shown, monkeypatch, qtbot):
     """A frame that cannot be decoded says so; the frames around it are shown as ever, and it tells no lies later."""
     desk, view = shown.desk, shown.read.view
     decode = FilmReader.picture
 
-    def picture(reader, frame):
+    def picture(reader, frame, gone=never):
         if frame == 14:
             raise FilmError("Frame 14 of run.mp4 cannot be decoded.")
-        return decode(reader, frame)
+        return decode(reader, frame, gone)
 
     monkeypatch.setattr(FilmReader, "picture", picture)
     desk.go_to_frame(14)

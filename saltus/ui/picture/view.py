@@ -69,6 +69,7 @@ class PictureView(KeyFocus, QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._bar = _ToolBar(self)
         desk.pictureArrived.connect(lambda *_arrived: self.update())
+        desk.previewArrived.connect(self.update)
         desk.lookedElsewhere.connect(self.update)
         desk.changed.connect(self.update)
         desk.filmFailed.connect(lambda *_failed: self.update())
