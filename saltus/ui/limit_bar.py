@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QToolTip, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
@@ -38,7 +38,7 @@ class ShareBar(Scaled, QWidget):
         super().__init__()
         self._items: tuple[tuple[str, str, float], ...] = ()
         self.setFixedHeight(scaled(32))
-        self.setMinimumWidth(240)
+        self.setMinimumWidth(200)
         self.setMaximumWidth(430)
         self.setMouseTracking(True)
 
@@ -104,7 +104,8 @@ class LimitBar(QWidget):
         super().__init__()
         self.setObjectName("limit")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(scaled(52))
+        self.setMinimumHeight(scaled(52))
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(17, 4, 16, 4)
         layout.setSpacing(16)
@@ -124,7 +125,7 @@ class LimitBar(QWidget):
         self._bar = ShareBar()
         layout.addWidget(self._bar, 3)
         self._words = label(wrap=True)
-        layout.addWidget(self._words, 4)
+        layout.addWidget(self._words, 5)
         self._how = button(_("Show how"), show_how)
         layout.addWidget(self._how)
 

@@ -44,6 +44,8 @@ if TYPE_CHECKING:
     from saltus.ui.player import Player
 
 HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
+LOW_LANE, AXIS_ROOM = 58, 34
+"""Up to this height a lane has no line of its own for its axis."""
 FACTORS = (1, 2, 5, 10, 20, 50, 100)
 EXPECTED = 3
 
@@ -307,15 +309,17 @@ class Score(KeyFocus, Scaled, QWidget):
     def _head(
         self, painter: QPainter, top: float, height: float, title: str, under: str, indent: float = 0
     ) -> None:
+        """Write the head of a lane; in a low one its axis stands beside the title."""
         painter.setPen(theme.colour("ink"))
         painter.setFont(sans(13, 600))
         metrics = QFontMetricsF(painter.font())
-        shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 18 - indent))
+        room = HEAD - 18 - indent - (AXIS_ROOM if under and height <= LOW_LANE else 0)
+        shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QPointF(16 + indent, top + 19), shown)
         if under:
             painter.setFont(sans(12))
             painter.setPen(theme.colour("ink2"))
-            painter.drawText(QPointF(16, top + 52 if height > 58 else top + 36), under)
+            painter.drawText(QPointF(16, top + 52 if height > LOW_LANE else top + 36), under)
 
     def _lanes(self, painter: QPainter, take: Take) -> None:
         top = float(RULER + FILM)
@@ -371,8 +375,8 @@ class Score(KeyFocus, Scaled, QWidget):
 
     def _axis_label(self, painter: QPainter, box: QRectF, lane: _Lane) -> None:
         painter.setPen(theme.colour("ink2"))
-        y = box.top() + 36 if box.height() > 58 else box.top() + 19
-        x = 16.0 if box.height() > 58 else HEAD - 30.0
+        y = box.top() + 36 if box.height() > LOW_LANE else box.top() + 19
+        x = 16.0 if box.height() > LOW_LANE else HEAD - 30.0
         painter.setFont(serif(13, italic=True))
         painter.drawText(QPointF(x, y), lane.axis)
         painter.setFont(sans(12))

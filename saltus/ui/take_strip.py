@@ -55,7 +55,7 @@ class TakeStrip(Scaled, QAbstractButton):
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setFixedHeight(scaled(TALL if chosen else LOW))
-        self.setMinimumWidth(420)
+        self.setMinimumWidth(300)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(chosen)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -211,8 +211,8 @@ class TakeStrip(Scaled, QAbstractButton):
         times = frame_times(take)
         head = QPointF(box.left() + 15, box.top() + 21)
         wide = _text(painter, head, take.name, sans(15, 600), "ink", box.width() * 0.45)
-        _text(painter, head + QPointF(wide + 14, 0), self._words() + " · " + self._under(), sans(13), "ink2",
-              box.width() * 0.5)  # fmt: skip
+        about, room = self._words() + " · " + self._under(), box.width() - wide - 44
+        _text(painter, head + QPointF(wide + 14, 0), about, sans(13), "ink2", room)
         self._paint_ribbon(painter)
         ribbon = self._ribbon()
         marks = ticks(0.0, self._span(), max(2, int(ribbon.width() / 90)))
@@ -228,10 +228,11 @@ class TakeStrip(Scaled, QAbstractButton):
         words = _("Keep {a:.2f} to {b:.2f} s: {n} of {all} frames").format(
             a=a, b=b, n=self._kept[1] - self._kept[0] + 1, all=len(times)
         )
-        self._finding(painter, QPointF(box.left() + 17, box.bottom() - 14), box.width() * 0.5)
         font = sans(13, 600)
         painter.setFont(font)
         room = painter.fontMetrics().horizontalAdvance(words)
+        at = QPointF(box.left() + 17, box.bottom() - 14)
+        self._finding(painter, at, min(box.width() * 0.5, box.width() - room - 56))
         _text(painter, QPointF(box.right() - 16 - room, box.bottom() - 10), words, font, "ink", room + 4)
 
     def _paint_ribbon(self, painter: QPainter) -> None:

@@ -170,6 +170,9 @@ def row(*things: QWidget | str, stretch: int | None = None) -> QHBoxLayout:
     return made
 
 
+LONG_NAME, LONG_VALUE = 30, 20
+
+
 class Facts(QWidget):
     """Rows of a name and a value."""
 
@@ -186,9 +189,9 @@ class Facts(QWidget):
             if (old := item.widget()) is not None:
                 old.deleteLater()
         for i, cells in enumerate(rows):
-            left = label(cells[0])
+            left = label(cells[0], wrap=len(cells[0]) > LONG_NAME)
             left.setObjectName("note")
-            right = label(cells[-1], wrap=True)
+            right = label(cells[-1], wrap=len(cells[-1]) > LONG_VALUE)
             right.setStyleSheet(sized("font-weight: 600; font-size: 13px"))
             right.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             right.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -43,6 +43,8 @@ from saltus.ui.widgets import (
 )
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QResizeEvent
+
     from saltus.notebook.model import Take
     from saltus.ui.desk import Desk
 
@@ -95,6 +97,16 @@ class FilmStage(QWidget):
         desk.lookedElsewhere.connect(self.refresh)
         desk.thumbArrived.connect(lambda _take: self._repaint())
         desk.filmFailed.connect(lambda *_failed: self.refresh())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Where there is little room, leave out what only says in words what the window does anyway."""
+        roomy = self._scroll.width() > scaled(420)
+        self._count.setVisible(roomy)
+        self._drop.setVisible(roomy or not self._desk.notebook.takes)
 
     def _build_column(self) -> None:
         desk = self._desk
@@ -250,6 +262,7 @@ class FilmStage(QWidget):
         self._drop.set_compact(not empty)
         self._scroll.setVisible(not empty)
         self._rest.setVisible(empty)
+        self._fit()
         for take in desk.notebook.takes:
             strip = TakeStrip(desk, take, chosen=take.id == desk.take_id)
             strip.kept.connect(partial(self._keep, take.id))

@@ -8,7 +8,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import value_and_uncertainty
@@ -353,6 +361,8 @@ class ReadStage(QWidget):
             name = label(body.name)
             name.setStyleSheet(f"font-weight: {600 if line.isChecked() else 400}")
             inner.addWidget(BodySwatch(body.look))
+            # a long name gives way to how often it was read
+            name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             inner.addWidget(name, 1)
             inner.addWidget(label(_("{n} read").format(n=len(body.readings)), "note"))
             line.setMinimumHeight(scaled(34))

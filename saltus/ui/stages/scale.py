@@ -314,7 +314,9 @@ class ScaleStage(QWidget):
             field.setEnabled(laid is not None)
         self._show_sure()
         self._show_axes()
-        self._times.show_chart(spacing_chart(take) if take else None, _("One frame has no time base."))
+        self._times.show_chart(
+            spacing_chart(take) if take else None, _("One frame has no time base.") if take else ""
+        )
         self._times_words.setText(headline_finding(take)[1] if take else "")
         self.next.say(self._next_words())
 
@@ -323,8 +325,10 @@ class ScaleStage(QWidget):
         take = self._desk.take
         factor = scale(take) if take else None
         if factor is None or take is None:
-            words = (scale_problem(take) or "") if take else ""
-            self._sure.addWidget(label(_("No scale yet: {what}.").format(what=words), "note", wrap=True))
+            words = (
+                _("No scale yet: {what}.").format(what=scale_problem(take)) if take else _("No scale yet.")
+            )
+            self._sure.addWidget(label(words, "note", wrap=True))
             return
         lines = budget(factor)
         most = max((line.u for line in lines), default=1.0)
@@ -356,7 +360,7 @@ class ScaleStage(QWidget):
             for field in self._axes_fields.values():
                 field.show_text("")
             return
-        self._axes_words.setText(_("Drag the origin or the end of x in the picture, or type."))
+        self._axes_words.setText(_("Drag in the picture, or type."))
         self._axes_fields["x"].show_text(f"{placed.origin[0]:.2f}")
         self._axes_fields["y"].show_text(f"{placed.origin[1]:.2f}")
         self._axes_fields["angle"].show_text(f"{placed.angle_deg:.2f}")

@@ -16,7 +16,7 @@ from saltus.printing.fonts import sans
 from saltus.ui.icons import paint_icon
 from saltus.ui.opening import DropArea
 from saltus.ui.recent import picture_file, recent_notebooks
-from saltus.ui.scaling import Scaled, scaled
+from saltus.ui.scaling import Scaled, scaled, text_factor
 from saltus.ui.simulated import scene_words
 from saltus.ui.theme import theme
 from saltus.ui.widgets import Card, beside_column, button, clear_layout, draw_covering, draw_mark, label, row
@@ -25,7 +25,14 @@ if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
 
 CARDS = 3
+ROOM_FOR_THREE = 1.3
+"""From this text factor on, two cards stand beside each other."""
 STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
+
+
+def _across() -> int:
+    """How many cards stand beside each other."""
+    return CARDS if text_factor() < ROOM_FOR_THREE else CARDS - 1
 
 
 class PictureCard(Scaled, QAbstractButton):
@@ -38,7 +45,7 @@ class PictureCard(Scaled, QAbstractButton):
         self._marks = marks
         self._picture, self._title, self._first, self._second = picture, title, first, second
         self.setFixedHeight(scaled(226))
-        self.setMinimumWidth(160)
+        self.setMinimumWidth(120)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"{title}: {first}")
@@ -106,13 +113,13 @@ class StartPage(QWidget):
         left.addLayout(
             row(
                 label(_("Carry on"), "title"),
-                button(_("Open another notebook…"), self.askNotebook.emit, "link"),
+                button(_("Open another…"), self.askNotebook.emit, "link"),
                 stretch=1,
             )
         )
         self._recent = QGridLayout()
         self._recent.setSpacing(12)
-        for i in range(CARDS):
+        for i in range(_across()):
             self._recent.setColumnStretch(i, 1)
         left.addLayout(self._recent)
         left.addSpacing(10)
@@ -134,13 +141,13 @@ class StartPage(QWidget):
     def _scenes(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setSpacing(12)
-        for i in range(CARDS):
+        for i in range(_across()):
             grid.setColumnStretch(i, 1)
         for i, (scene, still) in enumerate(STILLS.items()):
             title, words = scene_words(scene)
             card = PictureCard(_still(still), title, words, _("made by the virtual camera"))
             card.clicked.connect(lambda _on, s=scene: self.simulate.emit(s))
-            grid.addWidget(card, 0, i)
+            grid.addWidget(card, *divmod(i, _across()))
         return grid
 
     def _build_column(self) -> None:
@@ -225,7 +232,7 @@ class StartPage(QWidget):
                 card.clicked.connect(lambda _on, p=recent.path: self.openNotebook.emit(p))
             else:
                 card.clicked.connect(lambda _on: self.askNotebook.emit())
-            self._recent.addWidget(card, 0, column)
+            self._recent.addWidget(card, *divmod(column, _across()))
             column += 1
         if column < CARDS:
             card = PictureCard(
@@ -235,17 +242,17 @@ class StartPage(QWidget):
                 _("three films, one measured"),
             )
             card.clicked.connect(lambda _on: self.demo.emit("open-day"))
-            self._recent.addWidget(card, 0, column)
+            self._recent.addWidget(card, *divmod(column, _across()))
             column += 1
         if column < CARDS:
             card = PictureCard(
                 None, _("An empty notebook"), _("open a film when you are ready"), _("nothing is saved yet")
             )
             card.clicked.connect(lambda _on: self.newNotebook.emit())
-            self._recent.addWidget(card, 0, column)
+            self._recent.addWidget(card, *divmod(column, _across()))
             column += 1
         while column < CARDS:
-            self._recent.addWidget(QWidget(), 0, column)
+            self._recent.addWidget(QWidget(), *divmod(column, _across()))
             column += 1
 
 
