@@ -213,6 +213,93 @@ class Quantity:
         shares[source] = _Share("own", np.broadcast_to(np.asarray(u, dtype=float), self.value.shape))
         return Quantity(self.value, self.unit, shares)
 
+    def split(self, most: int = 1) -> tuple[Quantity, Quantity]:
+        """Take an array apart: what each value has for itself, and what many share.
+
+        Parameters
+        ----------
+        most : int
+            A source element that enters at most so many values counts as their own.
+
+        Returns
+        -------
+        own, common : Quantity
+            Both with the same values.
+        """
+        own: dict[Source, _Share] = {}
+        common: dict[Source, _Share] = {}
+        for source, share in self._shares.items():
+            if share.layout == "own":
+                own[source] = share
+                continue
+            c = share.full().c
+            few = (c != 0).sum(axis=0) <= most
+            if few.any():
+                own[source] = _Share("full", np.where(few, c, 0.0))
+            if not few.all():
+                common[source] = _Share("full", np.where(few, 0.0, c))
+        return Quantity(self.value, self.unit, own), Quantity(self.value, self.unit, common)
+
+    def covariance_with(self, other: Quantity) -> Array:
+        """Covariance of each value with the one at its place in another array, (N,)."""
+        out = np.zeros(self.value.shape)
+        for source, share in self._shares.items():
+            beside = other._shares.get(source)
+            if beside is None:
+                continue
+            if share.layout == beside.layout:
+                product = share.c * beside.c
+                out = out + (product.sum(axis=-1) if share.layout == "full" else product)
+            else:
+                out = out + (share.full().c * beside.full().c).sum(axis=-1)
+        return out
+
+    def grouped(self, group: NDArray[np.int_], count: int) -> Quantity:
+        """Give the mean of each group of values; what was each value's own becomes each group's own.
+
+        Parameters
+        ----------
+        group : (N,) ndarray of int
+            Which group each value belongs to, 0 to count − 1, none empty.
+        count : int
+        """
+        size = np.bincount(group, minlength=count).astype(float)
+
+        def mean(c: Array) -> Array:
+            return np.bincount(group, c, count) / size
+
+        shares: dict[Source, _Share] = {}
+        for source, share in self._shares.items():
+            if share.layout == "own":
+                each = Source(f"{source.id}/levels", source.kind, source.label, source.shape, source.dof)
+                if source.shape == "uniform" and size.max() > 1:
+                    each = Source(each.id, source.kind, source.label)
+                shares[each] = _Share("own", np.sqrt(np.bincount(group, share.c**2, count)) / size)
+            elif share.layout == "one":
+                shares[source] = _Share("one", mean(share.c))
+            else:
+                shares[source] = _Share("full", np.column_stack([mean(c) for c in share.c.T]))
+        return Quantity(mean(self.value), self.unit, shares)
+
+    def only(self, source: Source) -> Quantity:
+        """The same value with what one source brings to it."""
+        return Quantity(self.value, self.unit, {source: self._shares[source]})
+
+    def widened(self, factor: float) -> Quantity:
+        """The same value with every part of its uncertainty ``factor`` times as large."""
+        shares = {s: _Share(p.layout, p.c * factor) for s, p in self._shares.items()}
+        return Quantity(self.value, self.unit, shares)
+
+    def moved_to(self, value: ArrayLike) -> Quantity:
+        """Another value of the same shape with the same uncertainty."""
+        return Quantity(value, self.unit, self._shares)
+
+    def with_correlated(self, covariance: Array, source: Source) -> Quantity:
+        """Add one source that enters an array of values with a covariance (N, N)."""
+        vectors, sizes = np.linalg.svd(covariance, hermitian=True)[:2]
+        root = vectors * np.sqrt(np.maximum(sizes, 0))
+        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: _Share("full", root)})
+
     # -- arithmetic ----------------------------------------------------------------------------------
 
     def __add__(self, other: Quantity | float) -> Quantity:

@@ -13,6 +13,7 @@ from saltus.core.wording import _
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
+LONGEST = 40
 BASES = ("kg", "m", "s", "A", "K", "px", "rad")
 _SUPERSCRIPTS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 
@@ -60,6 +61,9 @@ class Unit:
         def side(items: Iterable[tuple[str, Fraction]]) -> str:
             return product.join(b if e == 1 else power.format(b, e) for b, e in items)
 
+        for known, name in _SHORTER.items():
+            if self.exponents[:-1] == known.exponents[:-1] and not self.exponents[-1]:
+                return product.join(name.split())
         above, below = self._sides()
         if not above and not below:
             return "1"
@@ -110,6 +114,12 @@ def unit(**powers: float) -> Unit:
     return Unit(tuple(Fraction(powers.get(base, 0)).limit_denominator(64) for base in BASES))
 
 
+_SHORTER = {
+    unit(kg=1, m=1, s=-2): "N",
+    unit(kg=1, s=-2): "N/m",
+    unit(kg=1, m=2, s=-2): "N m",
+}
+"""Units with a name of their own; a torque, not an energy, is what stands in results here."""
 ONE = unit()
 METRE = unit(m=1)
 SECOND = unit(s=1)
@@ -118,28 +128,41 @@ RADIAN = unit(rad=1)
 VELOCITY = unit(m=1, s=-1)
 ACCELERATION = unit(m=1, s=-2)
 
-# The lengths students type most; these need no units library and so no wait for its registry.
-_COMMON: dict[str, tuple[float, Unit]] = {
-    "": (1.0, ONE),
-    "1": (1.0, ONE),
+# What students type; nothing here needs a units library and so no wait for its registry.
+_TURN = 6.283185307179586
+_NAMES: dict[str, tuple[float, Unit]] = {
     "px": (1.0, PIXEL),
     "m": (1.0, METRE),
-    "dm": (0.1, METRE),
-    "cm": (0.01, METRE),
-    "mm": (0.001, METRE),
-    "µm": (1e-6, METRE),
-    "km": (1000.0, METRE),
-    "s": (1.0, SECOND),
-    "ms": (0.001, SECOND),
-    "rad": (1.0, RADIAN),
-    "deg": (0.017453292519943295, RADIAN),
-    "°": (0.017453292519943295, RADIAN),
-    "kg": (1.0, unit(kg=1)),
     "g": (0.001, unit(kg=1)),
-    "m/s": (1.0, VELOCITY),
-    "m/s^2": (1.0, ACCELERATION),
-    "m/s²": (1.0, ACCELERATION),
+    "s": (1.0, SECOND),
+    "min": (60.0, SECOND),
+    "h": (3600.0, SECOND),
+    "A": (1.0, unit(A=1)),
+    "K": (1.0, unit(K=1)),
+    "N": (1.0, unit(kg=1, m=1, s=-2)),
+    "J": (1.0, unit(kg=1, m=2, s=-2)),
+    "W": (1.0, unit(kg=1, m=2, s=-3)),
+    "Pa": (1.0, unit(kg=1, m=-1, s=-2)),
+    "Hz": (1.0, unit(s=-1)),
+    "L": (0.001, unit(m=3)),
+    "l": (0.001, unit(m=3)),
+    "t": (1000.0, unit(kg=1)),
+    "rad": (1.0, RADIAN),
+    "deg": (_TURN / 360, RADIAN),
+    "°": (_TURN / 360, RADIAN),
+    "rpm": (1 / 60, unit(s=-1)),
+    "%": (0.01, ONE),
 }
+_WITH_PREFIX = ("m", "g", "s", "A", "N", "J", "W", "Pa", "Hz", "L", "l", "rad")
+_PREFIXES = {"k": 1e3, "M": 1e6, "d": 1e-1, "c": 1e-2, "m": 1e-3, "µ": 1e-6, "μ": 1e-6, "u": 1e-6, "n": 1e-9}
+_WORDS = {
+    "sec": "s", "secs": "s", "second": "s", "seconds": "s", "metre": "m", "metres": "m", "meter": "m",
+    "meters": "m", "kilogram": "kg", "kilograms": "kg", "gram": "g", "grams": "g", "newton": "N",
+    "newtons": "N", "degree": "deg", "degrees": "deg", "radian": "rad", "radians": "rad", "hertz": "Hz",
+    "turns/min": "rpm", "rev/min": "rpm", "r/min": "rpm", "1": "", "-": "", "–": "",
+}  # fmt: skip
+_FACTOR = re.compile(r"([A-Za-zµμ°%]+|1)(?:\^?\(?([-+]?\d)\)?)?")
+_RAISED = str.maketrans("⁻⁺⁰¹²³⁴⁵⁶⁷⁸⁹", "-+0123456789")
 _SPELLING = re.compile(r"(?=.{1,40}$)[A-Za-zµμΩ°%]+(?:\^-?\d|[²³])?(?:[*/·][A-Za-zµμΩ°%]+(?:\^-?\d|[²³])?)*")
 """Names with small powers, times or over each other: nothing else goes to the units library."""
 _PINT_BASES = {
@@ -156,6 +179,34 @@ def _registry() -> Any:
     import pint  # noqa: PLC0415  0.4 s: only for units that are not common
 
     return pint.UnitRegistry()
+
+
+def _named(name: str) -> tuple[float, Unit] | None:
+    name = _WORDS.get(name, name)
+    if name in _NAMES:
+        return _NAMES[name]
+    if name[:1] in _PREFIXES and name[1:] in _WITH_PREFIX:
+        factor, one = _NAMES[name[1:]]
+        return _PREFIXES[name[0]] * factor, one
+    return None
+
+
+def _product(written: str) -> tuple[float, Unit] | None:
+    """Read names with powers, times and over each other; None where a name is not ours."""
+    name = _WORDS.get(written, written).translate(_RAISED)
+    if not name:
+        return 1.0, ONE
+    factor, made = 1.0, ONE
+    for i, side in enumerate(re.split(r"\s*/\s*", name)):
+        side = side.strip().removeprefix("(").removesuffix(")") if i else side.strip()
+        for part in re.split(r"[\s*·.]+", side):
+            found = _FACTOR.fullmatch(part)
+            known = (1.0, ONE) if found and found[1] == "1" else _named(found[1]) if found else None
+            if found is None or known is None:
+                return None
+            power = int(found[2] or 1) * (-1 if i else 1)
+            factor, made = factor * known[0] ** power, made * known[1] ** power
+    return factor, made
 
 
 @lru_cache(maxsize=512)
@@ -180,8 +231,9 @@ def parse_unit(written: str) -> tuple[float, Unit]:
         If the unit is not known, with what to type instead.
     """
     name = written.strip()
-    if name in _COMMON:
-        return _COMMON[name]
+    ours = _product(name) if len(name) <= LONGEST else None
+    if ours is not None:
+        return ours
     sentence = _("“{unit}” is not a unit Saltus knows. Write for example m, cm or mm.").format(unit=name[:40])
     if not _SPELLING.fullmatch(name):
         raise UnitError(sentence)

@@ -1,0 +1,183 @@
+"""Quantities with their uncertainty as people write them: ``12.3(2) cm``, ``0.164 ± 0.001 kg``, ``3*30+12 cm``."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.core.written import LONGEST, WrittenError, digits, last_place
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+LARGEST = 1e12
+MOST_PLACEMENTS = 1000
+_PLAIN = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+\u2212]?\d{1,3})?"
+_NUMBER = rf"[-+\u2212]?{_PLAIN}"
+_SUM = rf"{_NUMBER}(?:\s*[*×+]\s*{_PLAIN})*"
+_UNIT = r"[A-Za-zµμ°%][A-Za-zµμ°0-9²³⁻¹^*/·.\-]*(?:\s[A-Za-z]+[0-9²³⁻¹^\-]*)*"
+_SHAPE = re.compile(
+    rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?\s*(?P<unit>{_UNIT}|1/s)?\s*"
+    rf"(?:(?:±|\+/-|\+-)\s*(?P<spread>{_PLAIN})\s*(?P<tail>{_UNIT}|1/s)?)?"
+    r"\s*(?P<expanded>\(\s*95\s*%\s*\))?\s*"
+)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A quantity as written.
+
+    Attributes
+    ----------
+    value : float
+        In SI.
+    u : float or None
+        Standard uncertainty in SI; None when none was written.
+    unit : Unit
+        Its SI unit.
+    placements : int
+        How many times the instrument was laid on: 4 for ``3*30+12 cm``.
+    last_place : float
+        What one step of the last digit written is worth, SI.
+    """
+
+    value: float
+    u: float | None
+    unit: Unit
+    placements: int = 1
+    last_place: float = 0.0
+
+
+def plain(text: str) -> float:
+    """Read digits with a point or a decimal comma and any minus sign."""
+    return float(text.replace(",", ".").replace("\u2212", "-"))
+
+
+def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", where: str = "") -> Entry:
+    """Read a quantity.
+
+    Parameters
+    ----------
+    text : str
+        A number, a sum of placements such as ``3*30+12``, digits of uncertainty in brackets, ``±`` with a
+        number, a quantity or per cent (a standard uncertainty, unless ``(95 %)`` follows), and a unit.
+    wanted : Unit, optional
+        The SI unit it must go with; an angular speed or a frequency in rpm is read as is wanted.
+    default_unit : str
+        Used where no unit is written.
+    where : str
+        Names the place in messages, such as ``line 3, “mass”``.
+
+    Raises
+    ------
+    WrittenError
+        Saying where, what was written and what was expected.
+
+    Notes
+    -----
+    The uncertainty written with a sum of placements is that of one placement; placements are independent,
+    so it counts √n times.
+    """
+    found = _SHAPE.fullmatch(text[:LONGEST].replace("\u00a0", " "))
+    if found is None or len(text) > LONGEST:
+        raise WrittenError(
+            _("{where}“{text}” cannot be read. Write for example 12.3(2) cm or 0.164 ± 0.001 kg.").format(
+                where=f"{where}: " if where else "", text=text[:40]
+            )
+        )
+    value, placements = _added(found["sum"])
+    unit_text, spread_unit = found["unit"], found["tail"]
+    percent = (spread_unit or "").startswith("%")
+    if percent:
+        unit_text = unit_text or (spread_unit or "")[1:].strip()
+    else:
+        unit_text = unit_text or spread_unit
+    factor, unit = _unit(unit_text if unit_text is not None else default_unit, wanted, text, where)
+    step = last_place(found["sum"]) if placements == 1 else 0.0
+    u: float | None = None
+    if found["last"]:
+        u = int(found["last"]) * step * factor
+    elif found["spread"]:
+        size = plain(found["spread"])
+        if percent:
+            u = abs(value) * factor * size / 100
+        else:
+            own = _unit(spread_unit, wanted, text, where)[0] if spread_unit else factor
+            u = size * own * math.sqrt(placements)
+    if u is not None and found["expanded"]:
+        u /= NORMAL_95
+    if not abs(value * factor) <= LARGEST or not (u or 0.0) <= LARGEST:
+        raise WrittenError(
+            _("{where}“{text}” is too large to be meant.").format(where=f"{where}: " if where else "", text=text[:40])
+        )
+    return Entry(value * factor, u, unit, placements, step * factor)
+
+
+def _added(written: str) -> tuple[float, int]:
+    """Value of a sum of placements, and how many there are."""
+    value, placements = 0.0, 0
+    for sign, term in _terms(written):
+        numbers = [plain(n) for n in re.split(r"\s*[*×]\s*", term)]
+        value += sign * math.prod(numbers)
+        counts = [n for n in numbers[:-1] if n == int(n) and 0 < n <= MOST_PLACEMENTS]
+        placements += round(math.prod(counts)) if len(counts) == len(numbers) - 1 else 1
+    return value, max(placements, 1)
+
+
+def _terms(written: str) -> Iterator[tuple[int, str]]:
+    written = written.strip()
+    sign = -1 if written[0] in "-\u2212" else 1
+    written = written.lstrip("+-\u2212")
+    for i, term in enumerate(re.split(r"(?<![eE])\s*\+\s*", written)):
+        yield (sign if i == 0 else 1), term
+
+
+def _unit(name: str, wanted: Unit | None, text: str, where: str) -> tuple[float, Unit]:
+    try:
+        factor, unit = parse_unit(name)
+    except UnitError as error:
+        raise WrittenError(f"{where}: {error}" if where else str(error)) from error
+    if wanted is None:
+        return factor, unit
+    factor = in_wanted(name, factor, wanted)
+    if not unit.goes_with(wanted):
+        raise WrittenError(
+            _("{where}“{text}” is in {unit}, but {wanted} is expected here.").format(
+                where=f"{where}: " if where else "",
+                text=text[:40],
+                unit=name or "1",
+                wanted=wanted.ascii if wanted != ONE else _("a plain number"),
+            )
+        )
+    return factor, wanted
+
+
+def in_wanted(name: str, factor: float, wanted: Unit) -> float:
+    """Give the factor of a unit for what is wanted: turns a minute as a frequency, or as an angular speed."""
+    turning = name.strip() in ("rpm", "turns/min", "rev/min", "r/min")
+    return factor * 2 * math.pi if turning and wanted.exponents[-1] == 1 else factor
+
+
+def given(text: str) -> tuple[str, str]:
+    """Split ``name=VALUE`` of the command line.
+
+    Raises
+    ------
+    WrittenError
+        If there is no name or no value.
+    """
+    name, equals, value = text.partition("=")
+    if not equals or not name.strip() or not value.strip():
+        raise WrittenError(_("“{text}” is not a given: write for example mass=0.164(1) kg.").format(text=text[:40]))
+    return name.strip(), value.strip()
+
+
+def shown_digits(text: str) -> int:
+    """How many digits after the point a number was written with; 0 for none."""
+    written = digits(text).replace(",", ".")
+    return len(written.partition(".")[2]) if "e" not in written.lower() else 0

@@ -1,0 +1,1 @@
+"""Straight lines and curves through levels, with uncertainties in both coordinates."""

@@ -1,0 +1,281 @@
+"""Curves: quadratic, power and exponential, fitted to the values themselves (not to their logarithms)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.lines.straight import REJECTED_BELOW, NoLine
+from saltus.core.quantity import Quantity, Source
+from saltus.core.units import ONE
+from saltus.core.wording import _, plural
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    from saltus.core.units import Unit
+
+    Array = NDArray[np.float64]
+
+STEPS = 500
+CLOSE = 1e-14
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A family of curves y = f(x; parameters).
+
+    Attributes
+    ----------
+    name : str
+    parameters : tuple of str
+    value, jacobian, slope : callable
+        (x (N,), parameters (P,)) to values (N,), derivatives by the parameters (N, P), derivative by x (N,).
+    start : callable
+        (x, y) to parameters to begin with; raises ValueError where the curve cannot go through the points.
+    units : callable
+        (unit of x, unit of y) to the units of the parameters.
+    """
+
+    name: str
+    parameters: tuple[str, ...]
+    value: Callable[[Array, Array], Array]
+    jacobian: Callable[[Array, Array], Array]
+    slope: Callable[[Array, Array], Array]
+    start: Callable[[Array, Array], Array]
+    units: Callable[[Unit, Unit], tuple[Unit, ...]]
+
+
+def _start_power(x: Array, y: Array) -> Array:
+    if np.any(x <= 0):
+        raise ValueError(_("A power law needs values of x above zero."))
+    sign = 1.0 if np.median(y) >= 0 else -1.0
+    use = sign * y > 0
+    if use.sum() < 2:
+        raise ValueError(_("A power law needs at least two values of y that are not zero."))
+    slope, low = np.polyfit(np.log(x[use]), np.log(sign * y[use]), 1)
+    return np.array([sign * math.exp(low), slope])
+
+
+def _start_exponential(x: Array, y: Array) -> Array:
+    sign = 1.0 if np.median(y) >= 0 else -1.0
+    use = sign * y > 0
+    if use.sum() < 2:
+        raise ValueError(_("An exponential needs at least two values of y that are not zero."))
+    slope, low = np.polyfit(x[use], np.log(sign * y[use]), 1, w=np.abs(y[use]))
+    return np.array([sign * math.exp(min(low, 700.0)), slope])
+
+
+CURVES = {
+    # y = c0 + c1·x + c2·x²
+    "quadratic": Shape(
+        "quadratic",
+        ("c0", "c1", "c2"),
+        lambda x, c: c[0] + c[1] * x + c[2] * x**2,
+        lambda x, c: np.column_stack([np.ones_like(x), x, x**2]),
+        lambda x, c: c[1] + 2 * c[2] * x,
+        lambda x, y: np.zeros(3),
+        lambda x, y: (y, y / x, y / x**2),
+    ),
+    # y = coefficient·x^exponent, x > 0
+    "power": Shape(
+        "power",
+        ("coefficient", "exponent"),
+        lambda x, c: c[0] * x ** c[1],
+        lambda x, c: np.column_stack([x ** c[1], c[0] * x ** c[1] * np.log(x)]),
+        lambda x, c: c[0] * c[1] * x ** (c[1] - 1),
+        _start_power,
+        lambda x, y: (y, ONE),
+    ),
+    # y = coefficient·e^(rate·x)
+    "exponential": Shape(
+        "exponential",
+        ("coefficient", "rate"),
+        lambda x, c: c[0] * np.exp(c[1] * x),
+        lambda x, c: np.column_stack([np.exp(c[1] * x), c[0] * x * np.exp(c[1] * x)]),
+        lambda x, c: c[0] * c[1] * np.exp(c[1] * x),
+        _start_exponential,
+        lambda x, y: (y, ONE / x),
+    ),
+}
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A fitted curve; fields as in :class:`saltus.core.lines.straight.Line`, by parameter name."""
+
+    shape: Shape
+    parameters: dict[str, Quantity | None]
+    values: Array
+    covariance: Array | None
+    chi2: float | None
+    dof: int
+    birge: float | None
+    u_stated: dict[str, float]
+    u_scatter: dict[str, float]
+    residuals: Array
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def rms_residual(self) -> float:
+        """√(SSR/n), unit of y."""
+        return float(np.sqrt(np.mean(self.residuals**2)))
+
+    @property
+    def residual_sd(self) -> float | None:
+        """√(SSR/(n − p)), unit of y."""
+        return math.sqrt(float(self.residuals @ self.residuals) / self.dof) if self.dof else None
+
+
+def fit_curve(
+    shape: Shape, x: Quantity, y: Quantity, name: str = "curve", weights: Array | None = None
+) -> Curve | NoLine:
+    """Fit a curve by weighted least squares, with the uncertainty of x carried over by the slope there.
+
+    Parameters
+    ----------
+    shape : Shape
+    x, y : Quantity
+        (N,) each.
+    name : str
+        Prefix of the id of the source that stands for scatter.
+    weights : (N,) ndarray, optional
+        How many readings each point stands for, used where nothing is stated.
+
+    Returns
+    -------
+    Curve or NoLine
+        NoLine (falsy) where the points do not determine it.
+
+    Notes
+    -----
+    Levenberg 1944, doi:10.1090/qam/10666, with effective variance u²(y) + f′(x)²·u²(x); basis of the
+    uncertainty as for a straight line.
+    """
+    need = len(shape.parameters)
+    if np.unique(x.value).size < need:
+        words = plural(
+            "This curve needs at least {n} different value of x.",
+            "This curve needs at least {n} different values of x.",
+            need,
+        )
+        return NoLine(words)
+    own_x, common_x = x.split(2)
+    own_y, common_y = y.split(2)
+    try:
+        c = shape.start(x.value, y.value)
+    except ValueError as error:
+        return NoLine(str(error))
+    stated = bool(np.all(own_x.u**2 + own_y.u**2 > 0))
+    sigma = np.ones(len(x)) if weights is None else 1 / np.sqrt(weights)
+    with np.errstate(all="ignore"):
+        for _round in range(8 if stated else 1):
+            found = _least_squares(shape, x.value, y.value, sigma, c)
+            if found is None:
+                return NoLine(_("The curve cannot be laid through these points."))
+            c = found
+            if stated:
+                sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
+        if stated:
+            c = _least_squares(shape, x.value, y.value, sigma, c)
+            if c is None:
+                return NoLine(_("The curve cannot be laid through these points."))
+        jacobian = shape.jacobian(x.value, c)
+    gain = _gain(jacobian, sigma)
+    residuals = y.value - shape.value(x.value, c)
+    if not (np.all(np.isfinite(gain)) and np.all(np.isfinite(residuals))):
+        return NoLine(_("The curve cannot be laid through these points."))
+    slope = shape.slope(x.value, c)
+    own = (own_y - own_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
+    common = (common_y - common_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
+    return _curve(shape, (x, y), c, (gain, sigma, residuals), (own, common), stated=stated, name=name)
+
+
+def _curve(
+    shape: Shape, xy: tuple[Quantity, Quantity], c: Array, parts: tuple[Array, Array, Array],
+    carried: tuple[Quantity, Quantity], *, stated: bool, name: str,
+) -> Curve:  # fmt: skip
+    gain, sigma, residuals = parts
+    own, common = carried
+    dof = len(residuals) - len(c)
+    chi2 = float(np.sum((residuals / sigma) ** 2))
+    spread = math.sqrt(chi2 / dof) if dof else None
+    scatter = (gain * sigma**2) @ gain.T * spread**2 if spread is not None else None
+    warnings: tuple[str, ...] = ()
+    whole: Quantity | None = own + common
+    if not stated or _rejected(chi2, dof):
+        whole = None
+        if scatter is not None and spread is not None:
+            source = Source(f"{name}/scatter", "reading", _("Scatter about the curve"), "t", dof)
+            whole = common.with_correlated(scatter, source)
+        if stated:
+            words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
+            warnings = (words.format(ratio=spread),)
+        elif whole is None:
+            words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
+            warnings = (words,)
+    units = shape.units(xy[0].unit, xy[1].unit)
+    placed = whole.moved_to(c) if whole is not None else None
+    names = shape.parameters
+    u_scatter = np.sqrt(np.diag(scatter)) if scatter is not None else []
+    return Curve(
+        shape=shape,
+        parameters={n: placed[i].with_unit(units[i]) if placed is not None else None for i, n in enumerate(names)},
+        values=c,
+        covariance=own.covariance() if stated else scatter,
+        chi2=chi2 if stated else None,
+        dof=dof,
+        birge=spread if stated else None,
+        u_stated=dict(zip(names, map(float, (own + common).u), strict=True)) if stated else {},
+        u_scatter=dict(zip(names, map(float, u_scatter), strict=False)),
+        residuals=residuals,
+        warnings=warnings,
+    )
+
+
+def _rejected(chi2: float, dof: int) -> bool:
+    from scipy.special import chdtrc  # noqa: PLC0415  start-up time
+
+    return dof > 0 and float(chdtrc(dof, chi2)) < REJECTED_BELOW
+
+
+def _gain(jacobian: Array, sigma: Array) -> Array:
+    size = np.sqrt(np.mean((jacobian / sigma[:, None]) ** 2, axis=0))
+    scaled = jacobian / sigma[:, None] / size
+    return np.asarray(np.linalg.pinv(scaled) / sigma / size[:, None])
+
+
+def _least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> Array | None:
+    """Levenberg's method; None where it does not come to rest."""
+    damping = 1e-3
+    residual = (y - shape.value(x, c)) / sigma
+    sum_now = float(residual @ residual)
+    if not math.isfinite(sum_now):
+        return None
+    for _step in range(STEPS):
+        j = shape.jacobian(x, c) / sigma[:, None]
+        size = np.sqrt(np.mean(j**2, axis=0))
+        if not np.all(np.isfinite(size)) or np.any(size == 0):
+            return None
+        root = math.sqrt(damping)
+        padded = np.vstack([j / size, root * math.sqrt(len(x)) * np.eye(len(c))])
+        step = np.linalg.lstsq(padded, np.concatenate([residual, np.zeros(len(c))]), rcond=None)[0] / size
+        tried = c + step
+        residual_new = (y - shape.value(x, tried)) / sigma
+        sum_new = float(residual_new @ residual_new)
+        if math.isfinite(sum_new) and sum_new <= sum_now:
+            small = bool(np.all(np.abs(step) <= CLOSE * (np.abs(c) + 1e-300)))
+            c, residual, sum_now = tried, residual_new, sum_new
+            damping = max(damping / 10, 1e-16)
+            if small:
+                return c
+        else:
+            damping *= 10
+            if damping > 1e12:
+                return c
+    return c

@@ -1,0 +1,371 @@
+"""Straight lines through points with uncertainties in both coordinates, in one, or in none."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from saltus.core.coverage import student_95
+from saltus.core.quantity import Quantity, Source
+from saltus.core.wording import _, plural
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+    Basis = Literal["stated", "enlarged", "repeats", "scatter"]
+
+REJECTED_BELOW, MISSED_BELOW = 0.05, 0.01
+"""χ² probability under which stated uncertainties, and F probability under which repeats, do not explain."""
+WIDE = 0.1
+"""With u(x) above this part of the range of x the interval of the slope comes from its profile."""
+STEPS, CLOSE = 200, 1e-15
+FEW = 2
+"""A source that enters so many points (neighbours share an instant) still counts as theirs."""
+
+
+@dataclass(frozen=True)
+class NoLine:
+    """A line that could not be laid, and why, in a sentence for people; falsy."""
+
+    reason: str
+
+    def __bool__(self) -> bool:
+        return False
+
+
+@dataclass(frozen=True)
+class Line:
+    """A straight line y = intercept + slope·x.
+
+    Attributes
+    ----------
+    slope : Quantity or None
+        None where no uncertainty can be given; its value is in ``values``.
+    intercept : Quantity or None
+        None also for a line through the origin.
+    values : (2,) ndarray
+        Intercept and slope.
+    covariance : (2, 2) ndarray or None
+        Of slope and intercept, in that order, from the stated uncertainties or, without any, from scatter; not
+        enlarged. (1, 1) for a line through the origin.
+    chi2, birge : float or None
+        None without stated uncertainties.
+    dof : int
+        Points minus parameters.
+    u_stated, u_scatter : dict of str to float
+        Standard uncertainty of slope and intercept from what is stated (and shared), and from the scatter.
+    residuals, u_residuals : (N,) ndarray
+        Measured minus fitted, and the standard uncertainty of that from both coordinates, in the unit of y.
+    basis : {"stated", "enlarged", "repeats", "scatter"}
+        Where the uncertainty comes from.
+    """
+
+    slope: Quantity | None
+    intercept: Quantity | None
+    values: Array
+    covariance: Array | None
+    chi2: float | None
+    dof: int
+    birge: float | None
+    u_stated: dict[str, float]
+    u_scatter: dict[str, float]
+    residuals: Array
+    u_residuals: Array
+    basis: Basis
+    through_origin: bool
+    x: Quantity
+    y: Quantity
+    gain: Array = field(repr=False, default_factory=lambda: np.zeros((2, 0)))
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def no_effect(self) -> bool:
+        """Whether the slope lies within its 95 % uncertainty of zero."""
+        return self.slope is not None and abs(float(self.slope)) < self.slope.U95
+
+    @property
+    def rms_residual(self) -> float:
+        """√(SSR/n), unit of y."""
+        return float(np.sqrt(np.mean(self.residuals**2)))
+
+    @property
+    def residual_sd(self) -> float | None:
+        """√(SSR/(n − p)), unit of y."""
+        return math.sqrt(float(self.residuals @ self.residuals) / self.dof) if self.dof else None
+
+
+def fit_line(
+    x: Quantity,
+    y: Quantity,
+    *,
+    through_origin: bool = False,
+    weights: Array | None = None,
+    within: tuple[float, int] = (0.0, 0),
+    name: str = "line",
+) -> Line | NoLine:
+    """Lay a straight line through points.
+
+    Parameters
+    ----------
+    x, y : Quantity
+        (N,) each. What a point has for itself weighs it; what many points share is carried undiminished.
+    through_origin : bool
+        Fit y = slope·x.
+    weights : (N,) ndarray, optional
+        How many readings each point stands for, used where nothing is stated.
+    within : (float, int)
+        Sum of squares of the rows about their points and its degrees of freedom, in the unit of y: they count
+        with the residuals where nothing is stated.
+    name : str
+        Prefix of the id of the source that stands for scatter.
+
+    Returns
+    -------
+    Line or NoLine
+        NoLine (falsy) where the points do not determine it.
+
+    Notes
+    -----
+    York, Evensen, Martínez and Delgado 2004, doi:10.1119/1.1632486, with correlated errors; without stated
+    uncertainties ordinary least squares, residual standard deviation, Student's t. Where χ² rejects what is
+    stated (p < 0.05), or the points miss the line by more than their repeats explain (F test, p < 0.01), u is
+    enlarged by the Birge ratio √(χ²/ν) with t(ν).
+    """
+    p = 1 if through_origin else 2
+    trouble = _trouble(x.value, y.value, p)
+    if trouble:
+        return NoLine(trouble)
+    own_x, common_x = x.split(FEW)
+    own_y, common_y = y.split(FEW)
+    var_x, var_y, cov = own_x.u**2, own_y.u**2, own_x.covariance_with(own_y)
+    stated, warnings = _stated(var_x, var_y)
+    if stated:
+        start = _york(x.value, y.value, np.zeros(len(x)), np.ones(len(x)), np.zeros(len(x)), p)
+        values, x_adjusted, w = _york(x.value, y.value, var_x, var_y, cov, p, start[0][1])
+    else:
+        w = np.ones(len(x)) if weights is None else weights
+        values, x_adjusted, w = _york(x.value, y.value, np.zeros(len(x)), 1 / w, np.zeros(len(x)), p)
+    gain = _gain(x_adjusted, w, p)
+    residuals = y.value - values[0] - values[1] * x.value
+    deviations = own_y - own_x * Quantity(values[1], y.unit / x.unit)
+    found = _judge(residuals, deviations, w, stated, len(x) - p, within)
+    own = deviations.weighed(gain)
+    common = (common_y - common_x * Quantity(values[1], y.unit / x.unit)).weighed(gain)
+    spread = math.sqrt(found.chi2 / found.dof) if found.dof and found.chi2 is not None else None
+    covariance = own.covariance() if stated else _scattered(gain, w, found.spread)
+    if stated and found.basis != "enlarged":
+        whole: Quantity | None = own + common
+    elif found.spread is None:
+        whole = None
+    else:
+        whole = _with_scatter(own, common, gain, w, found, stated=stated, name=name)
+    slope, intercept = _parameters(whole, values, x, y, p)
+    if stated and slope is not None:
+        slope, words = _profiled(slope, x, y, (var_x, var_y, cov), values, p, found)
+        warnings += words
+    scatter = _scattered(gain, w, found.spread if not stated else None) if not stated else None
+    return Line(
+        slope=slope,
+        intercept=intercept,
+        values=values,
+        covariance=None if covariance is None else covariance[::-1, ::-1] if p == 2 else covariance[1:, 1:],
+        chi2=found.chi2 if stated else None,
+        dof=found.dof,
+        birge=spread if stated else None,
+        u_stated=_named((own + common).u, p) if stated else {},
+        u_scatter=_named(own.u * spread if stated and spread is not None else _diagonal(scatter), p),
+        residuals=residuals,
+        u_residuals=deviations.u,
+        basis=found.basis,
+        through_origin=through_origin,
+        x=x,
+        y=y,
+        gain=gain,
+        warnings=(*warnings, *found.warnings),
+    )
+
+
+def _trouble(x: Array, y: Array, p: int) -> str:
+    if len(x) < p or (len(x) < 2 and p == 2):
+        return plural("A line needs at least {n} point.", "A line needs at least {n} points.", p) + " " + plural(
+            "There is {n}.", "There are {n}.", len(x)
+        )
+    size = float(np.max(np.abs(x)))
+    if p == 2 and float(np.ptp(x)) <= 1e-12 * size:
+        return _("All points lie at one value of x: a line needs two different ones.")
+    if size == 0:
+        return _("All values of x are zero: a line through the origin needs another one.")
+    return ""
+
+
+def _stated(var_x: Array, var_y: Array) -> tuple[bool, tuple[str, ...]]:
+    both = var_x + var_y
+    if np.all(both > 0):
+        return True, ()
+    if np.any(both > 0):
+        words = _("Some points state no uncertainty beside others that do: the line rests on its scatter.")
+        return False, (words,)
+    return False, ()
+
+
+def _york(
+    x: Array, y: Array, var_x: Array, var_y: Array, cov: Array, p: int, b: float = 0.0
+) -> tuple[Array, Array, Array]:
+    """Intercept and slope (2,), adjusted x (N,), weights (N,)."""
+    tried = []
+    for _step in range(STEPS):
+        w = 1 / (var_y + b**2 * var_x - 2 * b * cov)
+        mean_x, mean_y = (0.0, 0.0) if p == 1 else (float(w @ x / w.sum()), float(w @ y / w.sum()))
+        dx, dy = x - mean_x, y - mean_y
+        beta = w * (dx * var_y + b * dy * var_x - (b * dx + dy) * cov)
+        below = float(np.sum(w * beta * dx))
+        new = float(np.sum(w * beta * dy)) / below if below else b
+        if not math.isfinite(new):
+            break
+        done = abs(new - b) <= CLOSE * abs(new)
+        # a slope that jumps to and fro between two values lies between them
+        tried.append(new)
+        b = 0.5 * (new + b) if len(tried) > STEPS // 2 else new
+        if done:
+            break
+    return np.array([mean_y - b * mean_x, b]), mean_x + beta, w
+
+
+def _gain(x: Array, w: Array, p: int) -> Array:
+    """Matrix (2, N) from deviations of y to intercept and slope."""
+    if p == 1:
+        return np.vstack([np.zeros(len(x)), w * x / float(w @ x**2)])
+    mean = float(w @ x / w.sum())
+    slope = w * (x - mean) / float(w @ (x - mean) ** 2)
+    return np.vstack([w / w.sum() - mean * slope, slope])
+
+
+@dataclass(frozen=True)
+class _Verdict:
+    basis: Basis
+    dof: int
+    chi2: float | None
+    spread: float | None = None
+    spread_dof: int = 0
+    warnings: tuple[str, ...] = ()
+
+
+def _judge(
+    residuals: Array, deviations: Quantity, w: Array, stated: bool, dof: int, within: tuple[float, int]
+) -> _Verdict:
+    if not stated:
+        squares, degrees = float(w @ residuals**2) + within[0], dof + within[1]
+        if degrees == 0:
+            words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
+            return _Verdict("scatter", dof, None, warnings=(words,))
+        return _Verdict("scatter", dof, None, math.sqrt(squares / degrees), degrees)
+    covariance = deviations.covariance() if len(w) <= 2000 else np.diag(deviations.u**2)
+    shared = not np.allclose(covariance, np.diag(np.diag(covariance)), rtol=0, atol=1e-12 * covariance.max())
+    chi2 = float(residuals @ np.linalg.pinv(covariance) @ residuals) if shared else float(w @ residuals**2)
+    if dof == 0:
+        return _Verdict("stated", dof, chi2)
+    from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
+
+    repeats = _repeat_dof(deviations)
+    probability = float(chdtrc(dof, chi2)) if math.isinf(repeats) else float(fdtrc(dof, repeats, chi2 / dof))
+    if probability >= (REJECTED_BELOW if math.isinf(repeats) else MISSED_BELOW):
+        return _Verdict("stated" if math.isinf(repeats) else "repeats", dof, chi2)
+    ratio = math.sqrt(chi2 / dof)
+    words = (
+        _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
+        if math.isinf(repeats)
+        else _("The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?")
+    )
+    return _Verdict("enlarged", dof, chi2, ratio, dof, (words.format(ratio=ratio),))
+
+
+def _repeat_dof(deviations: Quantity) -> float:
+    """Effective degrees of freedom of the points' own variances (Welch–Satterthwaite over all of them)."""
+    total = float(np.sum(deviations.u**2))
+    fourth = 0.0
+    for source in deviations.sources:
+        if math.isfinite(source.dof):
+            alone = deviations.only(source)
+            fourth += (float(np.sum(alone.u**2)) / total) ** 2 / source.dof
+    return 1 / fourth if fourth > 0 else math.inf
+
+
+def _scattered(gain: Array, w: Array, spread: float | None) -> Array | None:
+    return None if spread is None else spread**2 * (gain / w) @ gain.T
+
+
+def _diagonal(matrix: Array | None) -> Array | None:
+    return None if matrix is None else np.sqrt(np.diag(matrix))
+
+
+def _named(u: Array | None, p: int) -> dict[str, float]:
+    if u is None:
+        return {}
+    return {"slope": float(u[1])} | ({"intercept": float(u[0])} if p == 2 else {})
+
+
+def _with_scatter(
+    own: Quantity, common: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool, name: str
+) -> Quantity:
+    """Intercept and slope whose independent part stands for the scatter about the line, with t(ν)."""
+    assert found.spread is not None
+    covariance = own.covariance() * found.spread**2 if stated else _scattered(gain, w, found.spread)
+    source = Source(f"{name}/scatter", "reading", _("Scatter about the line"), "t", found.spread_dof)
+    assert covariance is not None
+    return common.with_correlated(covariance, source)
+
+
+def _parameters(
+    whole: Quantity | None, values: Array, x: Quantity, y: Quantity, p: int
+) -> tuple[Quantity | None, Quantity | None]:
+    if whole is None:
+        return None, None
+    placed = whole.moved_to(values)
+    return placed[1].with_unit(y.unit / x.unit), placed[0].with_unit(y.unit) if p == 2 else None
+
+
+def _profiled(
+    slope: Quantity, x: Quantity, y: Quantity, variances: tuple[Array, Array, Array], values: Array, p: int,
+    found: _Verdict,
+) -> tuple[Quantity, tuple[str, ...]]:  # fmt: skip
+    """Where x is very uncertain, widen the slope to the interval in which χ² rises by no more than t²."""
+    var_x, var_y, cov = variances
+    reach = float(np.ptp(x.value)) if p == 2 else float(np.max(np.abs(x.value)))
+    if float(np.sqrt(np.mean(var_x))) <= WIDE * reach:
+        return slope, ()
+
+    def chi2(b: float) -> float:
+        w = 1 / (var_y + b**2 * var_x - 2 * b * cov)
+        rest = y.value - b * x.value
+        a = float(w @ rest / w.sum()) if p == 2 else 0.0
+        return float(w @ (rest - a) ** 2)
+
+    scale = found.spread**2 if found.basis == "enlarged" and found.spread else 1.0
+    rise = scale * student_95(found.spread_dof if found.basis == "enlarged" else math.inf) ** 2
+    least, b0, u = chi2(values[1]), float(values[1]), float(slope.u)
+    edges = [_edge(chi2, b0, sign * u, least + rise) for sign in (-1, 1)]
+    words = _("The uncertainty of x is large for its range: the interval of the slope comes from its profile.")
+    half = max(abs(e - b0) for e in edges)
+    if slope.U95 <= 0 or not math.isfinite(half):
+        return slope, (words,)
+    return slope.widened(max(half / slope.U95, 1.0)), (words,)
+
+
+def _edge(chi2: object, b0: float, step: float, level: float) -> float:
+    """Where χ² reaches a level, going out from its least; far out it may never."""
+    assert callable(chi2)
+    near, far = b0, b0 + step
+    for _step in range(40):
+        if chi2(far) >= level:
+            break
+        near, far = far, b0 + 1.5 * (far - b0)
+    else:
+        return far
+    for _step in range(60):
+        middle = 0.5 * (near + far)
+        near, far = (middle, far) if chi2(middle) < level else (near, middle)
+    return far
