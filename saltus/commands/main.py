@@ -30,6 +30,12 @@ class _Commands(click.Group):
         "pack": "packs",
         "unpack": "packs",
         "demo": "window",
+        "fit": "numbers",
+        "series": "numbers",
+        "interval": "numbers",
+        "repeats": "numbers",
+        "alias": "numbers",
+        "investigate": "investigate",
     }
 
     def list_commands(self, ctx: click.Context) -> list[str]:
@@ -85,6 +91,13 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.simulate.scenes": "SceneError",
         "saltus.core.written": "WrittenError",
         "saltus.core.units": "UnitError",
+        "saltus.core.formulas": "FormulaError",
+        "saltus.core.series": "SeriesError",
+        "saltus.core.clock.brackets": "InstantError",
+        "saltus.core.clock.aliasing": "RateError",
+        "saltus.core.quantity": "UncertaintyError",
+        "saltus.investigations.recipe": "RecipeError",
+        "saltus.investigations.trials": "TrialsError",
     }
     return tuple(getattr(sys.modules[m], name) for m, name in names.items() if m in sys.modules)
 

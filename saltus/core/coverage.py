@@ -64,16 +64,18 @@ def cover_95(parts: Sequence[Part]) -> Coverage:
     Returns
     -------
     Coverage
-        Zero width, k = 1.96 when nothing is uncertain.
+        Zero width, k = 1.96 when nothing is uncertain; NaN where a part is not known.
 
     Notes
     -----
     Effective degrees of freedom: GUM G.4.1 (Welch–Satterthwaite) over the type A parts.
     """
-    parts = [p for p in parts if p.u > 0]
+    parts = [p for p in parts if not p.u <= 0]
     variance = sum(p.u**2 for p in parts)
-    if variance == 0 or not math.isfinite(variance):
+    if variance == 0:
         return Coverage(0.0, NORMAL_95, math.inf)
+    if not math.isfinite(variance):
+        return Coverage(math.nan, math.nan, math.nan)
     u = math.sqrt(variance)
     type_a = [p for p in parts if math.isfinite(p.dof)]
     scale = sum((p.u / u) ** 4 / p.dof for p in type_a)

@@ -154,6 +154,12 @@ class Quantity:
         """Standard uncertainty from each source, for a single value."""
         return {source: float(np.sqrt(share.variance())) for source, share in self._shares.items()}
 
+    def signed_parts(self) -> dict[Source, float]:
+        """Sensitivity × standard uncertainty of each source, for a single value of sources that stand alone."""
+        return {
+            s: float(p.c.sum() if p.c.size == 1 else np.sqrt(p.variance())) for s, p in self._shares.items()
+        }
+
     @cached_property
     def coverage(self) -> Coverage:
         """The 95 % half-width of a single value with k and degrees of freedom."""
@@ -285,10 +291,18 @@ class Quantity:
         """The same value with what one source brings to it."""
         return Quantity(self.value, self.unit, {source: self._shares[source]})
 
+    def unsure(self, source: Source) -> Quantity:
+        """The same value with a part of its uncertainty that is not known (NaN): nothing may be claimed of it."""
+        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: _Share("one", self.value * math.nan)})
+
     def widened(self, factor: float) -> Quantity:
         """The same value with every part of its uncertainty ``factor`` times as large."""
         shares = {s: _Share(p.layout, p.c * factor) for s, p in self._shares.items()}
         return Quantity(self.value, self.unit, shares)
+
+    def in_one(self, u: float, source: Source) -> Quantity:
+        """The same single value with all of its uncertainty u in one source."""
+        return Quantity(self.value, self.unit, {source: _Share("one", np.asarray(float(u)))})
 
     def moved_to(self, value: ArrayLike) -> Quantity:
         """Another value of the same shape with the same uncertainty."""

@@ -111,11 +111,15 @@ def as_json(q: Quantity | None) -> dict[str, Any] | None:
     Returns
     -------
     dict or None
-        None when there is no quantity or its value is not a finite number.
+        None when there is no quantity or its value is not a finite number; without an uncertainty where that
+        is not known.
     """
     if q is None or not math.isfinite(float(q)):
         return None
     cover = q.coverage
+    if not math.isfinite(cover.U95):
+        words = stated(float(q), None, q.unit)
+        return {"value": float(q), "u": None, "U95": None, "k": None, "dof": None, "unit": q.unit.ascii, "text": words}
     return {
         "value": float(q),
         "u": float(q.u),

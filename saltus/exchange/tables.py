@@ -23,7 +23,10 @@ if TYPE_CHECKING:
 LARGEST_TABLE = 100 * 1024 * 1024
 MOST_COLUMNS = 500
 MOST_ROWS = 2_000_000
-_HEADER = re.compile(r"^\s*(.*?)\s*(?:\[\s*([^\]]*?)\s*\])?\s*$")
+_HEADER = re.compile(
+    r"^\s*(u\([^)]*\)|.*?)\s*(?:\[\s*([^\]]*?)\s*\]|\s/\s*([^/\s].*?)|\(\s*([^()]*?)\s*\))?\s*$", re.IGNORECASE
+)
+"""``mass [g]``, ``mass / g`` and ``Mass (g)``; a name such as ``u(mass)`` keeps its brackets."""
 _LEADERS = ("=", "+", "-", "@", "\t", "\r")
 Cell = str | float | int | None
 
@@ -157,7 +160,7 @@ def parse_table(text: str, name: str) -> Table:
     columns: dict[str, Column] = {}
     for i, head in enumerate(rows[0]):
         matched = _HEADER.match(head)
-        title, unit = (matched[1], matched[2] or "") if matched else (head, "")
+        title, unit = (matched[1], matched[2] or matched[3] or matched[4] or "") if matched else (head, "")
         cells = (row[i] if i < len(row) else "" for row in rows[1:])
         if separator != ",":
             cells = (_point(cell) for cell in cells)

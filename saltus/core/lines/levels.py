@@ -57,7 +57,9 @@ class Averaged:
     Attributes
     ----------
     mean : Quantity
-        (L,) with the uncertainty of each mean.
+        (L,) with the uncertainty of each mean, as a line needs it: none where scatter says too little.
+    told : Quantity
+        (L,) with the uncertainty of each mean as it is told: from whatever scatter there is, else NaN.
     count, sd : (L,) ndarray
         Rows and sample standard deviation at each level; sd is NaN for single rows.
     pooled : float or None
@@ -69,6 +71,7 @@ class Averaged:
     """
 
     mean: Quantity
+    told: Quantity
     count: Array
     sd: Array
     pooled: float | None
@@ -109,11 +112,15 @@ def average(x: Quantity, group: NDArray[np.int_], name: str, kind: Kind = "readi
     variance = own.u**2
     stated = bool(np.all(variance > 0))
     if stated and (not dof or not _rejected(x.value, variance, group, levels, dof)):
-        return Averaged(plain, count, sd, pooled, dof, "stated")
-    if pooled is None or dof < FEWEST_DEGREES or pooled == 0:
-        return Averaged(plain, count, sd, pooled, dof, "stated" if stated else "none")
-    scatter = family(np.zeros(levels), pooled / np.sqrt(count), x.unit, Source(name, kind, label, "t", dof))
-    return Averaged(common.grouped(group, levels) + scatter, count, sd, pooled, dof, "scatter")
+        return Averaged(plain, plain, count, sd, pooled, dof, "stated")
+    source = Source(name, kind, label, "t", max(dof, 1))
+    scatter = family(np.zeros(levels), (pooled or 0.0) / np.sqrt(count), x.unit, source)
+    told = common.grouped(group, levels)
+    told = told + scatter if dof else told.unsure(source)
+    alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
+    if pooled is None or dof < FEWEST_DEGREES or alike:
+        return Averaged(plain, plain if stated else told, count, sd, pooled, dof, "stated" if stated else "none")
+    return Averaged(told, told, count, sd, pooled, dof, "scatter")
 
 
 def _rejected(values: Array, variance: Array, group: NDArray[np.int_], levels: int, dof: int) -> bool:

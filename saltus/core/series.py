@@ -1,0 +1,205 @@
+"""Recorded series: mean and slope of a stretch with honest uncertainty, zeroing, steady stretches, bounces."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.quantity import Quantity, Source, exact, measured
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.units import Unit
+
+    Array = NDArray[np.float64]
+
+WINDOW = 5.0
+"""The autocorrelation is summed over so many times the correlation time (Sokal 1997)."""
+
+
+class SeriesError(ValueError):
+    """A stretch that says nothing, and what to choose instead."""
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """What a stretch of a record says.
+
+    Attributes
+    ----------
+    value : Quantity or None
+        Mean, or slope against time; None where no uncertainty can be given.
+    sd : float or None
+        Of the values about it, in their unit.
+    n : int
+    effective_n : float or None
+        How many independent values are worth as much.
+    """
+
+    value: Quantity | None
+    sd: float | None
+    standard_error: float | None
+    n: int
+    effective_n: float | None
+
+
+def effective_count(off: Array) -> float:
+    """Give how many independent values are worth as much as these deviations from a mean or line.
+
+    Parameters
+    ----------
+    off : (n,) ndarray
+        Deviations at equal spacing in time.
+
+    Notes
+    -----
+    n/τ with τ = 1 + 2Σρ, the sum cut off self-consistently at five times τ (Sokal 1997,
+    doi:10.1007/978-1-4899-0319-8_6); each ρ is corrected by 1/n for the mean that was taken off.
+    """
+    n = len(off)
+    power = float(off @ off)
+    if n < 4 or power <= 0:
+        return float(n)
+    size = 1 << (2 * n - 1).bit_length()
+    spectrum = np.abs(np.fft.rfft(off, size)) ** 2
+    rho = np.fft.irfft(spectrum, size)[: n // 2] / power
+    lag = np.arange(len(rho))
+    rho = rho * n / (n - lag) + 1 / n
+    tau = 1 + 2 * np.cumsum(rho[1:])
+    inside = np.flatnonzero(lag[1:] >= WINDOW * tau)
+    best = float(tau[inside[0]]) if len(inside) else float(tau[-1])
+    return float(min(max(n / max(best, 1e-9), 1.0), n))
+
+
+def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stretch:
+    """Give the mean of a stretch.
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        At equal spacing in time, SI.
+    unit : Unit
+    name : str
+        Id of its source.
+    resolution : float
+        Step of the last digit recorded, SI: it stands in where all values are alike.
+    """
+    n = len(values)
+    if n == 0:
+        raise SeriesError(_("No value lies in this stretch: choose a longer one."))
+    middle = float(np.mean(values))
+    if n < 2:
+        return Stretch(None, None, None, n, None)
+    off = values - middle
+    plain = float(off @ off)
+    if plain <= (1e-12 * abs(middle)) ** 2 * n:
+        source = Source(name, "instruments", _("Resolution"), "uniform")
+        u = resolution / math.sqrt(12)
+        return Stretch(measured(middle, u, unit, source) if u else None, 0.0, u or None, n, 1.0)
+    count = effective_count(off)
+    sd = math.sqrt(plain / (n - 1))
+    # the mean took part of a slow drift with it
+    whole = sd * math.sqrt((n - 1) / n / max(1 - 1 / count, 1 / n)) if count > 1 else sd
+    u, dof = whole / math.sqrt(count), max(count - 1, 1.0)
+    source = Source(name, "instruments", _("Scatter of the record"), "t", dof)
+    return Stretch(measured(middle, u, unit, source), sd, u, n, count)
+
+
+def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
+    """Give the slope of a stretch against time.
+
+    Parameters
+    ----------
+    t, values : (n,) ndarray
+        s, SI.
+    unit : Unit
+        Of the slope.
+    name : str
+        Id of its source.
+
+    Raises
+    ------
+    SeriesError
+        If there are fewer than two different times.
+    """
+    n = len(t)
+    if n < 2 or np.ptp(t) <= 0:
+        raise SeriesError(_("A slope needs values at two times at least: choose a longer stretch."))
+    tau = t - np.mean(t)
+    below = float(tau @ tau)
+    value = float(tau @ values) / below
+    if n < 3:
+        return Stretch(None, None, None, n, None)
+    off = values - np.mean(values) - value * tau
+    count = effective_count(off)
+    sd = math.sqrt(float(off @ off) / (n - 2))
+    u = sd / math.sqrt(below) * math.sqrt(n / count)
+    source = Source(name, "instruments", _("Scatter of the record"), "t", max(count - 2, 1.0))
+    made = measured(value, u, unit, source) if u > 0 else exact(value, unit)
+    return Stretch(made, sd, u, n, count)
+
+
+def zeroed(values: Array, quiet: slice) -> Array:
+    """Take the mean of a quiet stretch off a record.
+
+    Raises
+    ------
+    SeriesError
+        If the stretch is empty.
+    """
+    rest = values[quiet]
+    if not len(rest):
+        raise SeriesError(_("No value lies in the quiet stretch: choose a longer one."))
+    return np.asarray(values - np.mean(rest))
+
+
+def steady_stretch(values: Array, level: float, tolerance: float) -> slice | None:
+    """Find the longest stretch in which a record stays within a tolerance of a level; None without one.
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+    level, tolerance : float
+        In the unit of the values.
+    """
+    near = np.abs(values - level) <= tolerance
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], near.astype(int), [0]])))
+    if not len(edges):
+        return None
+    starts, stops = edges[::2], edges[1::2]
+    best = int(np.argmax(stops - starts))
+    return slice(int(starts[best]), int(stops[best]))
+
+
+def peaks(t: Array, values: Array, height: float) -> Array:
+    """Times of the highest point of each stretch above a height, s, from a parabola through the top.
+
+    Parameters
+    ----------
+    t, values : (n,) ndarray
+    height : float
+        In the unit of the values.
+    """
+    above = values > height
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], above.astype(int), [0]])))
+    found = []
+    for start, stop in zip(edges[::2], edges[1::2], strict=True):
+        if start == 0 or stop == len(values):
+            continue  # cut off: its top may lie outside
+        top = values[start:stop]
+        cut = height + 0.5 * (float(top.max()) - height)
+        high = start + np.flatnonzero(top >= cut)
+        if len(high) < 3 or np.ptp(t[high]) <= 0:
+            found.append(float(t[start + int(np.argmax(top))]))
+            continue
+        middle = float(np.mean(t[high]))
+        c = np.polyfit(t[high] - middle, values[high], 2)
+        place = -c[1] / (2 * c[0]) if c[0] < 0 else 0.0
+        inside = abs(place) <= float(np.ptp(t[high]))
+        found.append(middle + (float(place) if inside else 0.0))
+    return np.array(found)

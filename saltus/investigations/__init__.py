@@ -1,0 +1,1 @@
+"""The catalogue: one declarative file per experiment, and the engine that runs it."""

@@ -1,0 +1,67 @@
+"""Conventions of the schools: how a slope's and a result's uncertainty is stated other than by the standard."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from saltus.core.coverage import NORMAL_95, student_95
+from saltus.core.lines.school import extremes
+from saltus.core.quantity import Source
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from saltus.core.lines.straight import Line
+    from saltus.core.quantity import Quantity
+
+
+def slope_by(line: Line, way: str, name: str) -> Line:
+    """Give a line whose slope (and intercept, in proportion) has its uncertainty from elsewhere.
+
+    Parameters
+    ----------
+    line : Line
+    way : {"fit", "steepest", "scatter"}
+        ``steepest``: half the difference of the steepest and the shallowest line through the 95 % bars, taken as
+        the 95 % half-width. ``scatter``: from the scatter about the line, with Student's t.
+    name : str
+        Prefix of source ids.
+    """
+    if way == "fit" or line.slope is None:
+        return line
+    if way == "scatter":
+        u = line.u_scatter.get("slope")
+        if u is None or not math.isfinite(u) or line.dof < 1:
+            return line
+        target = u * student_95(line.dof)
+    else:
+        found = extremes(line.x, line.y)
+        if found is None:
+            words = _("There are no error bars to lay the steepest and the shallowest line through.")
+            return replace(line, warnings=(*line.warnings, words))
+        target = abs(found.steepest - found.shallowest) / 2
+    if line.slope.U95 <= 0:
+        return line
+    factor = target / line.slope.U95
+    wide = line.intercept.widened(factor) if line.intercept is not None else None
+    return replace(line, slope=line.slope.widened(factor), intercept=wide)
+
+
+def restated(q: Quantity, convention: str) -> Quantity:
+    """Give a result as a school states it.
+
+    Parameters
+    ----------
+    q : Quantity
+        A single value.
+    convention : {"standard", "half-range", "school"}
+        ``half-range``: the parts of the uncertainty are added in full (worst case). ``school``: the standard
+        uncertainty itself is stated as ±, not its 95 % half-width.
+    """
+    if convention == "standard" or float(q.u) == 0:
+        return q
+    if convention == "half-range":
+        # limits: what is added in full is stated as it stands
+        return q.in_one(sum(q.parts().values()) / NORMAL_95, Source("worst-case", "reading", _("Worst case")))
+    return q.in_one(float(q.u) / NORMAL_95, Source("one-u", "reading", _("Standard uncertainty")))

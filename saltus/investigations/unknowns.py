@@ -1,0 +1,81 @@
+"""Unknowns read from a calibration line: rows whose level is empty."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.lines.inverse import inverse_prediction
+from saltus.core.lines.levels import average, group_levels
+from saltus.core.lines.straight import Line
+from saltus.core.quantity import Quantity, Source, measured
+from saltus.core.wording import _
+from saltus.investigations.trials import kind_of
+
+if TYPE_CHECKING:
+    from saltus.investigations.engine import Bench
+
+
+def _own(q: Quantity, name: str) -> Quantity:
+    """The same single value with sources of its own: its reading has nothing to do with those of the line."""
+    out = Quantity(q.value, q.unit)
+    for source, u in q.parts().items():
+        own = Source(f"unknown/{name}/{source.id}", source.kind, source.label, source.shape, source.dof)
+        out = out + measured(0.0, u, q.unit, own)
+    return out
+
+
+def unknown_results(bench: Bench) -> None:
+    """Give a result for each label whose level is empty, by inverse prediction from the first line.
+
+    The part ``unknown`` of a recipe names the level's ``column``, the ``label``, what ``split`` tells apart, and
+    the givens to ``compare`` with. Known and unknown rows share the pooled scatter of their repeats.
+    """
+    from saltus.investigations.engine import versus  # noqa: PLC0415  the engine calls this
+
+    recipe, trials, about = bench.recipe, bench.trials, bench.recipe.unknown
+    column, label = about["column"], about["label"]
+    values = trials.columns[column].values
+    measured = recipe.average[0]
+    if label not in trials.columns or measured not in bench.rows:
+        return
+    open_rows = np.flatnonzero(~np.isfinite(values) & np.isfinite(bench.rows[measured].value))
+    if not len(open_rows):
+        return
+    names = trials.columns[label].texts
+    split = trials.columns[about["split"]].texts if about.get("split") in trials.columns else ("",) * trials.rows
+    titles = {int(i): (names[i] or _("unknown"), split[i].strip().lower()) for i in open_rows}
+    known = np.flatnonzero(np.isfinite(values) & np.isfinite(bench.rows[measured].value))
+    order = list(dict.fromkeys(titles.values()))
+    both = np.concatenate([known, open_rows])
+    count = 0
+    group = np.zeros(len(both), dtype=int)
+    if len(known):
+        group[: len(known)] = group_levels(values[known])[0]
+        count = int(group[: len(known)].max()) + 1
+    group[len(known) :] = [count + order.index(titles[int(i)]) for i in open_rows]
+    whole = average(bench.rows[measured][both], group, f"scatter/{measured}", kind_of(bench.rows[measured].unit))
+    line = bench.fits.get(next(iter(recipe.fits)))
+    fit = next(iter(recipe.fits.values()))
+    by_label: dict[str, list[str]] = {}
+    for i, (name, way) in enumerate(order):
+        result = f"{column}_{name}" + (f"_{way}" if way else "")
+        by_label.setdefault(name, []).append(result)
+        reading = _own(whole.mean[count + i], result)
+        y = bench.compute(fit.y, {**bench.givens, measured: reading}, f"unknown/{result}")
+        found = inverse_prediction(line, y) if isinstance(line, Line) else None
+        bench.results[result] = found
+        if found is not None:
+            bench.results.setdefault("?unknown", found)
+        if found is None:
+            bench.tell(_("{name} cannot be read from the line yet.").format(name=result))
+    for name, results in by_label.items():
+        prefix = about.get("compare", "")
+        alone = bench.givens.get(prefix) if len(by_label) == 1 else None
+        given = bench.givens.get(f"{prefix}_{name}", alone)
+        for result in results:
+            if given is not None:
+                versus(bench, result, f"{prefix}_{name}" if f"{prefix}_{name}" in bench.givens else prefix, given)
+        if len(results) == 2:
+            versus(bench, *results)
