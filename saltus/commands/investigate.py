@@ -19,25 +19,30 @@ RECIPE_ENDING = ".toml"
 @click.command()
 @click.argument("recipe_id", required=False, metavar="ID")
 @click.argument("tables", nargs=-1, type=click.Path(path_type=Path))
-@click.option("--given", "givens", multiple=True, metavar='"NAME=VALUE"', help="A given, such as mass=0.164(1) kg.")
+@click.option(
+    "--given", "givens", multiple=True, metavar='"NAME=VALUE"', help="A given, such as mass=0.164(1) kg."
+)
 @click.option("--line", type=click.Choice(["line", "proportional"]), help="Free, or through the origin.")
 @click.option("--convention", type=click.Choice(["standard", "half-range", "school"]), default="standard")
 @click.option("--slope-u", type=click.Choice(["fit", "steepest", "scatter"]), default="fit")
 @click.option("--list", "list_them", is_flag=True, help="List the catalogue.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def investigate(
-    recipe_id: str | None, tables: tuple[Path, ...], givens: tuple[str, ...], line: str | None, convention: str,
-    slope_u: str, list_them: bool, as_json: bool,
+    recipe_id: str | None, tables: tuple[Path, ...], givens: tuple[str, ...], line: str | None,
+    convention: str, slope_u: str, list_them: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """Run the investigation ID (or a file ending in .toml) on tables of trials."""
     if list_them:
         _list(as_json)
         return
     if recipe_id is None or not tables:
-        raise RecipeError(_("Say which investigation and which table: saltus investigate ID TABLE.csv (or --list)."))
+        raise RecipeError(
+            _("Say which investigation and which table: saltus investigate ID TABLE.csv (or --list).")
+        )
     recipe = load_recipe(Path(recipe_id)) if recipe_id.endswith(RECIPE_ENDING) else recipe_named(recipe_id)
     from saltus.exchange.number_json import outcome_json  # noqa: PLC0415
-    from saltus.investigations.engine import Options, run  # noqa: PLC0415
+    from saltus.investigations.bench import Options  # noqa: PLC0415
+    from saltus.investigations.engine import run  # noqa: PLC0415
     from saltus.investigations.slips import recognise  # noqa: PLC0415
     from saltus.investigations.trials import read_trials  # noqa: PLC0415
 
@@ -53,7 +58,9 @@ def investigate(
             continue
         print(f"{path.name}: {recipe.title}")
         for name, q in outcome.results.items():
-            print(f"  {name} = " + (_("not yet") if q is None else stated(float(q), q.U95, q.unit) + " (95 %)"))
+            print(
+                f"  {name} = " + (_("not yet") if q is None else stated(float(q), q.U95, q.unit) + " (95 %)")
+            )
         for c in outcome.compared:
             if c.found is not None:
                 verdict = {True: _("agree"), False: _("differ"), None: _("not yet")}[c.found.agree]
@@ -75,9 +82,17 @@ def _list(as_json: bool) -> None:
                 "title": r.title,
                 "group": r.group,
                 "question": r.question,
-                "columns": {n: {"unit": c.unit_text, "optional": c.optional, "kind": c.kind} for n, c in r.columns.items()},
+                "columns": {
+                    n: {"unit": c.unit_text, "optional": c.optional, "kind": c.kind}
+                    for n, c in r.columns.items()
+                },
                 "givens": {
-                    n: {"unit": g.unit_text, "optional": g.optional, "default": g.default, "choices": list(g.choices)}
+                    n: {
+                        "unit": g.unit_text,
+                        "optional": g.optional,
+                        "default": g.default,
+                        "choices": list(g.choices),
+                    }
                     for n, g in r.givens.items()
                 },
                 "results": [*r.results, *(f"{n}_LEVEL" for n in r.per_level)],

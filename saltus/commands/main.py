@@ -96,6 +96,7 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.core.clock.brackets": "InstantError",
         "saltus.core.clock.aliasing": "RateError",
         "saltus.core.quantity": "UncertaintyError",
+        "saltus.core.pulses": "PulseError",
         "saltus.investigations.recipe": "RecipeError",
         "saltus.investigations.trials": "TrialsError",
     }

@@ -29,7 +29,9 @@ MOST_REPEATS = 100_000
 @click.option("--model", type=click.Choice(["line", "proportional", *CURVES]), default="line")
 @click.option("--unweighted", is_flag=True, help="Leave stated uncertainties out.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
-def fit(tables: tuple[Path, ...], x_name: str, y_name: str, model: str, unweighted: bool, as_json: bool) -> None:
+def fit(
+    tables: tuple[Path, ...], x_name: str, y_name: str, model: str, unweighted: bool, as_json: bool
+) -> None:
     """Lay a line or curve through two columns of tables."""
     from saltus.exchange.fit_table import fit_columns, model_parameters  # noqa: PLC0415
     from saltus.exchange.number_json import fit_json  # noqa: PLC0415
@@ -58,12 +60,19 @@ def fit(tables: tuple[Path, ...], x_name: str, y_name: str, model: str, unweight
 @click.option("--to", "stop", type=float, help="Last time used, s.")
 @click.option("--zero", nargs=2, type=float, help="Stretch at rest whose mean is taken off, s s.")
 @click.option("--reverse", is_flag=True, help="Reverse the sign.")
+@click.option("--pulses", "spacing", help="The times are pulses so far apart, such as 1.000(5) cm or 12 deg.")
+@click.option("--u-time", type=float, default=0.0, help="Standard uncertainty of a pulse, s.")
+@click.option("-o", "output", type=click.Path(path_type=Path), help="Motion table made of pulses.")
 @click.option("--json", "as_json", is_flag=True)
 def series(
     table: Path, mean_name: str | None, slope_name: str | None, time_name: str | None, start: float | None,
-    stop: float | None, zero: tuple[float, float] | None, reverse: bool, as_json: bool,
+    stop: float | None, zero: tuple[float, float] | None, reverse: bool, spacing: str | None, u_time: float,
+    output: Path | None, as_json: bool,
 ) -> None:  # fmt: skip
-    """Mean or slope of a stretch of a recorded series."""
+    """Mean or slope of a stretch of a recorded series; or the motion behind the pulses of a gate."""
+    if spacing is not None:
+        _pulses(table, spacing, u_time, time_name, output)
+        return
     from saltus.exchange.number_json import stretch_json  # noqa: PLC0415
     from saltus.exchange.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
     from saltus.exchange.tables import read_table  # noqa: PLC0415
@@ -81,6 +90,33 @@ def series(
     print(q["text"] if q else _("not yet"))
     for sentence in warnings:
         print(sentence)
+
+
+def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, output: Path | None) -> None:
+    import numpy as np  # noqa: PLC0415
+
+    from saltus.core.entry import entry  # noqa: PLC0415
+    from saltus.core.pulses import pulse_motion  # noqa: PLC0415
+    from saltus.core.quantity import Source, measured  # noqa: PLC0415
+    from saltus.core.units import SECOND  # noqa: PLC0415
+    from saltus.exchange.pulse_table import pulse_header, pulse_rows  # noqa: PLC0415
+    from saltus.exchange.series_table import TIMES  # noqa: PLC0415
+    from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415
+
+    read = read_table(table)
+    t = read.numbers(time_name or next((n for n in read.columns if n in TIMES), "time"), SECOND)
+    apart = entry(spacing, where="--pulses")
+    known = measured(
+        apart.value, apart.u or 0.0, apart.unit, Source("spacing", "scale", _("Spacing of the stripes"))
+    )
+    found = pulse_motion(np.sort(t[np.isfinite(t)]), known, u_time)
+    header = pulse_header("rad" if apart.unit.exponents[6] else "m")
+    if output is not None:
+        write_table(output, header, pulse_rows(found))
+    else:
+        print(csv_text(header, pulse_rows(found)), end="")
+    for sentence in found.warnings:
+        click.echo(sentence, err=True)
 
 
 @click.command()
@@ -109,7 +145,7 @@ def _said(q: Quantity) -> str:
 def _bracket(text: str) -> tuple[float, float]:
     first, colon, last = text.partition(":")
     if not colon:
-        raise WrittenError(_("“{text}” is no bracket: write the two times it fell between, as in 1.20:1.24.").format(
+        raise WrittenError(_("“{text}” is no bracket: write its two times, as in 1.20:1.24.").format(
             text=text[:40]))  # fmt: skip
     return number(first), number(last)
 
@@ -127,7 +163,7 @@ def repeats(values: tuple[str, ...], explained: str | None, as_json: bool) -> No
 
     words = [w for text in values for w in re.split(r"[\s;]+|,\s+", text.strip()) if w]
     if not words or len(words) > MOST_REPEATS:
-        raise WrittenError(_("Write the repeats with spaces between them, as in \"2.31 2.38 2.29\"."))
+        raise WrittenError(_('Write the repeats with spaces between them, as in "2.31 2.38 2.29".'))
     numbers = np.array([number(word) for word in words])
     if not np.all(np.isfinite(numbers)) or np.max(np.abs(numbers)) > 1e150:
         raise WrittenError(_("These numbers are too large to be meant."))

@@ -1,4 +1,4 @@
-"""Quantities with their uncertainty as people write them: ``12.3(2) cm``, ``0.164 ± 0.001 kg``, ``3*30+12 cm``."""
+"""Quantities with uncertainty as people write them: ``12.3(2) cm``, ``0.164 ± 0.001 kg``, ``3*30+12 cm``."""
 
 from __future__ import annotations
 
@@ -93,10 +93,7 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
     value, placements = _added(found["sum"])
     unit_text, spread_unit = found["unit"], found["tail"]
     percent = (spread_unit or "").startswith("%")
-    if percent:
-        unit_text = unit_text or (spread_unit or "")[1:].strip()
-    else:
-        unit_text = unit_text or spread_unit
+    unit_text = unit_text or ((spread_unit or "")[1:].strip() if percent else spread_unit)
     factor, unit = _unit(unit_text if unit_text is not None else default_unit, wanted, text, where)
     step = last_place(found["sum"]) if placements == 1 else 0.0
     u: float | None = None
@@ -113,7 +110,9 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
         u /= NORMAL_95
     if not abs(value * factor) <= LARGEST or not (u or 0.0) <= LARGEST:
         raise WrittenError(
-            _("{where}“{text}” is too large to be meant.").format(where=f"{where}: " if where else "", text=text[:40])
+            _("{where}“{text}” is too large to be meant.").format(
+                where=f"{where}: " if where else "", text=text[:40]
+            )
         )
     return Entry(value * factor, u, unit, placements, step * factor)
 
@@ -173,7 +172,9 @@ def given(text: str) -> tuple[str, str]:
     """
     name, equals, value = text.partition("=")
     if not equals or not name.strip() or not value.strip():
-        raise WrittenError(_("“{text}” is not a given: write for example mass=0.164(1) kg.").format(text=text[:40]))
+        raise WrittenError(
+            _("“{text}” is not a given: write for example mass=0.164(1) kg.").format(text=text[:40])
+        )
     return name.strip(), value.strip()
 
 

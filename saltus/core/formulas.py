@@ -1,8 +1,9 @@
-"""Formulas people type: parsed to a closed tree, computed over quantities and arrays of them, units checked."""
+"""Formulas people type: parsed to a closed tree, computed over quantities and arrays, units checked."""
 
 from __future__ import annotations
 
 import math
+import operator
 import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -87,9 +88,9 @@ class Formula:
 def _plain_argument(q: Quantity, name: str) -> Quantity:
     if not q.unit.plain:
         raise FormulaError(
-            _("{name}(…) wants a plain number, but got one in {unit}: divide by a unit first, as in x/1[{unit}].").format(
-                name=name, unit=q.unit.ascii
-            )
+            _(
+                "{name}(…) wants a plain number, not one in {unit}: divide by a unit, as in x/1[{unit}]."
+            ).format(name=name, unit=q.unit.ascii)
         )
     return q
 
@@ -166,7 +167,9 @@ class _Reader:
 
     def _wrong(self, what: str) -> FormulaError:
         return FormulaError(
-            _("In the formula “{text}” there is something wrong at “{what}”.").format(text=self._text[:80], what=what)
+            _("In the formula “{text}” there is something wrong at “{what}”.").format(
+                text=self._text[:80], what=what
+            )
         )
 
     def whole(self) -> Node:
@@ -268,7 +271,9 @@ class _Reader:
     def _called(self, name: str, depth: int) -> Node:
         if name not in FUNCTIONS and name not in self._functions:
             raise FormulaError(
-                _("“{name}” is not a function: use {all}.").format(name=name, all=", ".join([*FUNCTIONS, *self._functions]))
+                _("“{name}” is not a function: use {all}.").format(
+                    name=name, all=", ".join([*FUNCTIONS, *self._functions])
+                )
             )
         parts = [self._sum(depth + 1)]
         while self._take(","):
@@ -332,21 +337,14 @@ def _value(
         return FUNCTIONS[node.name](parts[0])
     if node.name in functions:
         return functions[node.name](*parts)
-    if node.name == "^":
-        return _raised(*parts)
-    if len(parts) == 1:
-        return -parts[0]
-    a, b = parts
-    if node.name == "+":
-        return a + b
-    if node.name == "-":
-        return a - b
-    return a * b if node.name == "*" else a / b
+    return -parts[0] if len(parts) == 1 else _OPERATORS[node.name](*parts)
 
 
 def _raised(base: Quantity, power: Quantity) -> Quantity:
     if not power.unit.plain:
-        raise FormulaError(_("A power must be a plain number, not one in {unit}.").format(unit=power.unit.ascii))
+        raise FormulaError(
+            _("A power must be a plain number, not one in {unit}.").format(unit=power.unit.ascii)
+        )
     if power.value.ndim == 0 and not power.sources:
         exponent = float(power)
         if abs(exponent) > 64:
@@ -355,6 +353,15 @@ def _raised(base: Quantity, power: Quantity) -> Quantity:
     _plain_argument(base, "^")
     logarithm = apply(np.log, lambda v: 1 / v, base, ONE)
     return FUNCTIONS["exp"](logarithm * power)
+
+
+_OPERATORS: dict[str, Callable[[Quantity, Quantity], Quantity]] = {
+    "^": _raised,
+    "+": operator.add,
+    "-": operator.sub,
+    "*": operator.mul,
+    "/": operator.truediv,
+}
 
 
 def in_order(formulas: Mapping[str, Formula]) -> list[str]:

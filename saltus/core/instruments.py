@@ -75,7 +75,9 @@ class Instrument:
         for size in (self.resolution, self.u_zero, self.percent):
             if not (math.isfinite(size) and size >= 0):
                 raise UncertaintyError(_("An uncertainty must be zero or a positive number."))
-        step = Source(f"{self.name}/reading", self.kind, _("Reading of {name}").format(name=self.name), "uniform")
+        step = Source(
+            f"{self.name}/reading", self.kind, _("Reading of {name}").format(name=self.name), "uniform"
+        )
         spread = self.u_reading * math.sqrt(placements)
         values = Quantity(shown, unit)
         out = (

@@ -1,4 +1,4 @@
-"""Linear propagation checked by drawing: does the stated interval hold for the formula as it is?"""
+"""Linear propagation checked by drawing: whether the stated interval holds for the formula as it is."""
 
 from __future__ import annotations
 

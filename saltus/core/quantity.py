@@ -155,7 +155,7 @@ class Quantity:
         return {source: float(np.sqrt(share.variance())) for source, share in self._shares.items()}
 
     def signed_parts(self) -> dict[Source, float]:
-        """Sensitivity × standard uncertainty of each source, for a single value of sources that stand alone."""
+        """Sensitivity × standard uncertainty of each source, for a single value."""
         return {
             s: float(p.c.sum() if p.c.size == 1 else np.sqrt(p.variance())) for s, p in self._shares.items()
         }
@@ -272,7 +272,7 @@ class Quantity:
         size = np.bincount(group, minlength=count).astype(float)
 
         def mean(c: Array) -> Array:
-            return np.bincount(group, c, count) / size
+            return np.asarray(np.bincount(group, c, count) / size)
 
         shares: dict[Source, _Share] = {}
         for source, share in self._shares.items():
@@ -292,8 +292,10 @@ class Quantity:
         return Quantity(self.value, self.unit, {source: self._shares[source]})
 
     def unsure(self, source: Source) -> Quantity:
-        """The same value with a part of its uncertainty that is not known (NaN): nothing may be claimed of it."""
-        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: _Share("one", self.value * math.nan)})
+        """The same value with a part of its uncertainty that is not known (NaN)."""
+        return self + Quantity(
+            np.zeros(self.value.shape), self.unit, {source: _Share("one", self.value * math.nan)}
+        )
 
     def widened(self, factor: float) -> Quantity:
         """The same value with every part of its uncertainty ``factor`` times as large."""

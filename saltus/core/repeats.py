@@ -67,7 +67,7 @@ def summary(values: Array, explained: float | None = None) -> Repeats:
 
 
 def consistency(values: Array, explained: float) -> Consistency:
-    """Compare the scatter with a stated standard uncertainty by χ² (each side 1 %, n − 1 degrees of freedom)."""
+    """Compare the scatter with a stated standard uncertainty by χ² (each side 1 %, n − 1 dof)."""
     from scipy.special import chdtr, chdtrc  # noqa: PLC0415  start-up time
 
     dof = len(values) - 1

@@ -1,4 +1,4 @@
-"""Recorded series: mean and slope of a stretch with honest uncertainty, zeroing, steady stretches, bounces."""
+"""Recorded series: mean and slope of a stretch with honest uncertainty, zeroing, steady stretches, peaks."""
 
 from __future__ import annotations
 

@@ -96,6 +96,19 @@ def stated_in(value: float, U: float | None, unit_text: str) -> str:
     return f"{number} ± {spread}{tail}" if spread else f"{number}{tail}"
 
 
+def to_figures(value: float, figures: int) -> str:
+    """Write a value to a fixed number of significant figures, as some schools want it."""
+    if not math.isfinite(value) or value == 0:
+        return "–" if value else "0"
+    exact = Decimal(repr(value))
+    return _signed(_plain(exact.quantize(Decimal(1).scaleb(exact.adjusted() - figures + 1), ROUND_HALF_UP)))
+
+
+def to_places(value: float, places: int) -> str:
+    """Write a value to the places after the point with which the data were read."""
+    return _signed(f"{Decimal(repr(value)).quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP):f}")
+
+
 def stated_percent(relative: float) -> str:
     """Write a relative expanded uncertainty such as ``± 0.41 %``."""
     return f"± {_plain(rounded_uncertainty(100 * relative))} %" if relative > 0 else "± 0 %"
@@ -119,7 +132,15 @@ def as_json(q: Quantity | None) -> dict[str, Any] | None:
     cover = q.coverage
     if not math.isfinite(cover.U95):
         words = stated(float(q), None, q.unit)
-        return {"value": float(q), "u": None, "U95": None, "k": None, "dof": None, "unit": q.unit.ascii, "text": words}
+        return {
+            "value": float(q),
+            "u": None,
+            "U95": None,
+            "k": None,
+            "dof": None,
+            "unit": q.unit.ascii,
+            "text": words,
+        }
     return {
         "value": float(q),
         "u": float(q.u),

@@ -198,8 +198,8 @@ def _product(written: str) -> tuple[float, Unit] | None:
         return 1.0, ONE
     factor, made = 1.0, ONE
     for i, side in enumerate(re.split(r"\s*/\s*", name)):
-        side = side.strip().removeprefix("(").removesuffix(")") if i else side.strip()
-        for part in re.split(r"[\s*·.]+", side):
+        inner = side.strip().removeprefix("(").removesuffix(")") if i else side.strip()
+        for part in re.split(r"[\s*·.]+", inner):
             found = _FACTOR.fullmatch(part)
             known = (1.0, ONE) if found and found[1] == "1" else _named(found[1]) if found else None
             if found is None or known is None:

@@ -99,4 +99,3 @@ def _column(table: Table, name: str, *, weighted: bool) -> tuple[Array, Array, U
         words = _("{table}, line {line}: an uncertainty must be zero or a positive number.")
         raise TableError(words.format(table=table.name, line=line))
     return values, np.nan_to_num(u), unit
-

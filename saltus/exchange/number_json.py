@@ -20,8 +20,9 @@ if TYPE_CHECKING:
     from saltus.investigations.outcome import Compared, Outcome, Told
 
 MOST_FOR_EXTREMES = 2000
-_NOTHING = {
-    "parameters": {}, "slope": None, "intercept": None, "covariance": None, "chi2": None, "dof": None, "birge": None,
+_NOTHING: dict[str, Any] = {
+    "parameters": {}, "slope": None, "intercept": None, "covariance": None, "chi2": None, "dof": None,
+    "birge": None,
     "u_stated": {}, "u_scatter": {}, "rms_residual": None, "residual_sd": None, "steepest": None,
     "shallowest": None, "no_effect": None,
 }  # fmt: skip
@@ -52,7 +53,9 @@ def fit_json(model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = ()
         "warnings": list(fit.warnings),
     }
     if isinstance(fit, Curve):
-        parameters = {n: _value(q, float(v)) for (n, q), v in zip(fit.parameters.items(), fit.values, strict=True)}
+        parameters = {
+            n: _value(q, float(v)) for (n, q), v in zip(fit.parameters.items(), fit.values, strict=True)
+        }
         return told | {"parameters": parameters, "steepest": None, "shallowest": None, "no_effect": None}
     unit = fit.y.unit / fit.x.unit
     told["slope"] = _value(fit.slope, float(fit.values[1]), unit.ascii)
@@ -75,7 +78,15 @@ def _value(q: Quantity | None, value: float, unit: str = "") -> dict[str, Any] |
         return as_json(q)
     if not np.isfinite(value):
         return None
-    return {"value": value, "u": None, "U95": None, "k": None, "dof": None, "unit": unit, "text": f"{value:.6g} {unit}".strip()}
+    return {
+        "value": value,
+        "u": None,
+        "U95": None,
+        "k": None,
+        "dof": None,
+        "unit": unit,
+        "text": f"{value:.6g} {unit}".strip(),
+    }
 
 
 def repeats_json(found: Repeats) -> dict[str, Any]:
@@ -126,7 +137,9 @@ def outcome_json(outcome: Outcome, convention: str, told: list[Told]) -> dict[st
     recipe = outcome.recipe
     results = {n: None if q is None else restated(q, convention) for n, q in outcome.results.items()}
     fits = {
-        name: fit_json("proportional" if isinstance(f, Line) and f.through_origin else recipe.fits[name].model, f)
+        name: fit_json(
+            "proportional" if isinstance(f, Line) and f.through_origin else recipe.fits[name].model, f
+        )
         for name, f in outcome.fits.items()
     }
     budgets = {n: _budget(q) for n, q in outcome.results.items() if q is not None}

@@ -24,7 +24,8 @@ LARGEST_TABLE = 100 * 1024 * 1024
 MOST_COLUMNS = 500
 MOST_ROWS = 2_000_000
 _HEADER = re.compile(
-    r"^\s*(u\([^)]*\)|.*?)\s*(?:\[\s*([^\]]*?)\s*\]|\s/\s*([^/\s].*?)|\(\s*([^()]*?)\s*\))?\s*$", re.IGNORECASE
+    r"^\s*(u\([^)]*\)|.*?)\s*(?:\[\s*([^\]]*?)\s*\]|\s/\s*([^/\s].*?)|\(\s*([^()]*?)\s*\))?\s*$",
+    re.IGNORECASE,
 )
 """``mass [g]``, ``mass / g`` and ``Mass (g)``; a name such as ``u(mass)`` keeps its brackets."""
 _LEADERS = ("=", "+", "-", "@", "\t", "\r")

@@ -22,7 +22,8 @@ MODELS = ("line", "proportional", "quadratic")
 RESERVED = ("status", "note")
 SLIPS = (
     "half-cycles", "counted-from-one", "grams-as-kilograms", "centimetres-as-metres", "ten-times",
-    "degrees-as-radians", "wrong-angle-zero", "position-for-displacement", "sign", "half-rate", "playback-rate",
+    "degrees-as-radians", "wrong-angle-zero", "position-for-displacement", "sign", "half-rate",
+    "playback-rate",
     "baseline-changed", "beyond-safe-reading", "large-amplitude", "not-terminal", "tilted-track",
     "rest-in-mean", "duplicate-frames", "scale-plane", "length-to-edge", "not-doubled", "half-range",
     "truncated-mean",
@@ -124,7 +125,7 @@ class Slip:
 
 @dataclass(frozen=True)
 class Sense:
-    """What makes sense: a value is at most (1 + within) times what it should be like, and no less than 1/(1 + within)."""
+    """What makes sense: a value lies between 1/(1 + within) and (1 + within) times what it should be like."""
 
     of: Formula
     like: Formula
@@ -249,7 +250,9 @@ class _Reading:
             data = item if isinstance(item, dict) else {"formula": item}
             self.known(data, {"formula", "when"}, where)
             when = self.table("when", data)
-            made.append(Choice(self.formula(data.get("formula"), where), {k: str(v) for k, v in when.items()}))
+            made.append(
+                Choice(self.formula(data.get("formula"), where), {k: str(v) for k, v in when.items()})
+            )
         return tuple(made)
 
 
@@ -294,7 +297,10 @@ def read_recipe(text: str, name: str) -> Recipe:
         per_level=made.formulas("per_level"),
         series=made.texts("series"),
         fits=_fits(made),
-        results={made.named(k, "results"): made.choices(v, f"results.{k}") for k, v in made.table("results").items()},
+        results={
+            made.named(k, "results"): made.choices(v, f"results.{k}")
+            for k, v in made.table("results").items()
+        },
         unknown={k: str(v) for k, v in made.table("unknown").items()},
         record={k: str(v) for k, v in made.table("record").items()},
         comparisons=_comparisons(made),
@@ -313,7 +319,7 @@ def _columns(made: _Reading) -> dict[str, Column]:
     for name, data in made.table("columns").items():
         where = f"columns.{made.named(name, 'columns')}"
         if not isinstance(data, dict):
-            raise made.wrong(where, _("a table is expected here, such as {unit = \"cm\"}."))
+            raise made.wrong(where, _('a table is expected here, such as {unit = "cm"}.'))
         made.known(data, {"unit", "kind", "default", "optional", "words"}, where)
         unit, text = made.unit(data, where)
         kind = made.text("kind", data, where, "number")
@@ -329,11 +335,13 @@ def _columns(made: _Reading) -> dict[str, Column]:
 
 
 def _givens(made: _Reading) -> dict[str, Given]:
-    givens = {"g": Given(*parse_unit("m/s^2")[1:], "m/s^2", "9.81(1) m/s^2", True, (), _("free-fall acceleration"))}
+    givens = {
+        "g": Given(*parse_unit("m/s^2")[1:], "m/s^2", "9.81(1) m/s^2", True, (), _("free-fall acceleration"))
+    }
     for name, data in made.table("givens").items():
         where = f"givens.{made.named(name, 'givens')}"
         if not isinstance(data, dict):
-            raise made.wrong(where, _("a table is expected here, such as {unit = \"kg\"}."))
+            raise made.wrong(where, _('a table is expected here, such as {unit = "kg"}.'))
         made.known(data, {"unit", "default", "optional", "choices", "words"}, where)
         unit, text = made.unit(data, where)
         choices = tuple(map(str, data.get("choices", ())))
@@ -395,7 +403,9 @@ def _warns(made: _Reading) -> tuple[Warn, ...]:
 def _slip(made: _Reading, data: dict[str, Any], where: str) -> str:
     slip = made.text("slip", data, where, "")
     if slip and slip not in SLIPS:
-        raise made.wrong(where, _("“{slip}” is not a slip; known are {all}.").format(slip=slip, all=", ".join(SLIPS)))
+        raise made.wrong(
+            where, _("“{slip}” is not a slip; known are {all}.").format(slip=slip, all=", ".join(SLIPS))
+        )
     return slip
 
 
@@ -430,20 +440,24 @@ def _check_names(made: _Reading, recipe: Recipe) -> None:
     fitted = {"slope", "intercept", "c0", "c1", "c2"}
     fitted |= {f"{fit}_{p}" for fit in recipe.fits for p in fitted}
     typed_givens = {f"{name}_given" for name in recipe.givens}
-    results = typed | typed_givens | fitted | recipe.results.keys() | recipe.per_level.keys() | set(recipe.record)
+    results = (
+        typed | typed_givens | fitted | recipe.results.keys() | recipe.per_level.keys() | set(recipe.record)
+    )
     checked: list[tuple[str, Formula, set[str]]] = []
     checked += [(f"rows.{n}", f, typed) for n, f in recipe.rows.items()]
     checked += [(f"levels.{n}", f, levels) for n, f in recipe.levels.items()]
     checked += [(f"per_level.{n}", f, levels) for n, f in recipe.per_level.items()]
     checked += [(f"fits.{n}", f, levels) for n, fit in recipe.fits.items() for f in (fit.x, fit.y)]
     checked += [(f"results.{n}", c.formula, results) for n, cs in recipe.results.items() for c in cs]
-    checked += [(f"comparisons with {v.other}", c.formula, results) for v in recipe.comparisons for c in v.choices]
+    checked += [
+        (f"comparisons with {v.other}", c.formula, results) for v in recipe.comparisons for c in v.choices
+    ]
     checked += [(f"warn {w.slip}", f, results | levels) for w in recipe.warns for f in w.when]
     checked += [(f"slips {s.slip}", f, typed) for s in recipe.slips for f in s.undo.values()]
     checked += [("sense", f, results | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
     for where, formula, allowed in checked:
         for name in sorted(formula.names - allowed):
-            raise made.wrong(where, _("“{text}” uses “{name}”, which is no column, given or result here.").format(
+            raise made.wrong(where, _("“{text}” uses “{name}”, which is not known here.").format(
                 text=formula.text, name=name))  # fmt: skip
 
 
@@ -467,7 +481,9 @@ def recipe_named(recipe_id: str) -> Recipe:
     path = FOLDER / f"{recipe_id}.toml"
     if not _ID.fullmatch(recipe_id) or not path.is_file():
         raise RecipeError(
-            _("“{name}” is not an investigation. There are: {all}.").format(name=recipe_id[:60], all=", ".join(ids()))
+            _("“{name}” is not an investigation. There are: {all}.").format(
+                name=recipe_id[:60], all=", ".join(ids())
+            )
         )
     return load_recipe(path)
 

@@ -14,7 +14,7 @@ from saltus.core.wording import _
 from saltus.core.written import digits, last_place
 
 if TYPE_CHECKING:
-    from saltus.investigations.engine import Bench
+    from saltus.investigations.bench import Bench
 
 NEAR = 0.15
 """The free stretch: where the record lies within this part of g about its lowest steady value."""
@@ -24,8 +24,8 @@ SHORTEST, FEWEST_PEAKS = 5, 2
 def record_results(bench: Bench) -> None:
     """Give ``free_fall``, ``peak`` and ``period`` of a jump on a cord from its recorded acceleration.
 
-    The sensor was zeroed at rest: it shows 0 at rest and −g in free fall. The part ``record`` of a recipe names
-    the columns of ``time`` and ``value``.
+    The sensor was zeroed at rest: it shows 0 at rest and −g in free fall. The part ``record`` of a recipe
+    names the columns of ``time`` and ``value``.
     """
     about, trials = bench.recipe.record, bench.trials
     t, values = (trials.columns[about[key]].values for key in ("time", "value"))
@@ -54,7 +54,11 @@ def record_results(bench: Bench) -> None:
         bench.tell(_("Fewer than two bounces are seen: the period cannot be told."))
         return
     spacing = np.diff(tops)
-    u = float(np.std(spacing, ddof=1)) / math.sqrt(len(spacing)) if len(spacing) > 1 else float(np.median(np.diff(t)))
+    u = (
+        float(np.std(spacing, ddof=1)) / math.sqrt(len(spacing))
+        if len(spacing) > 1
+        else float(np.median(np.diff(t)))
+    )
     dof = len(spacing) - 1 if len(spacing) > 1 else math.inf
     u = max(u, float(np.median(np.diff(t))) / math.sqrt(6) / len(spacing))
     shape = "t" if len(spacing) > 1 else "uniform"
@@ -86,6 +90,7 @@ def _free_stretch(values: np.ndarray, g: float, low: float) -> slice | None:
         if abs(settled - level) < 1e-6 * g:
             break
         level = settled
+    assert found is not None
     edge = max((found.stop - found.start) // 8, 1)
     inner = slice(found.start + edge, found.stop - edge)
     return inner if inner.stop - inner.start >= SHORTEST - 2 else None

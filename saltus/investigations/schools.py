@@ -1,4 +1,4 @@
-"""Conventions of the schools: how a slope's and a result's uncertainty is stated other than by the standard."""
+"""Conventions of the schools: how uncertainties are stated other than by the standard."""
 
 from __future__ import annotations
 
@@ -16,17 +16,15 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
 
 
-def slope_by(line: Line, way: str, name: str) -> Line:
+def slope_by(line: Line, way: str) -> Line:
     """Give a line whose slope (and intercept, in proportion) has its uncertainty from elsewhere.
 
     Parameters
     ----------
     line : Line
     way : {"fit", "steepest", "scatter"}
-        ``steepest``: half the difference of the steepest and the shallowest line through the 95 % bars, taken as
-        the 95 % half-width. ``scatter``: from the scatter about the line, with Student's t.
-    name : str
-        Prefix of source ids.
+        ``steepest``: half the difference of the steepest and the shallowest line through the 95 % bars, taken
+        as the 95 % half-width. ``scatter``: from the scatter about the line, with Student's t.
     """
     if way == "fit" or line.slope is None:
         return line

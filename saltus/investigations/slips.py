@@ -7,15 +7,16 @@ from typing import TYPE_CHECKING
 
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
-from saltus.investigations.engine import SURE, run
+from saltus.investigations.conclusions import SURE
+from saltus.investigations.engine import run
 from saltus.investigations.outcome import Outcome, Told
 from saltus.investigations.recipe import RecipeError
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from saltus.investigations.engine import Options
     from saltus.core.quantity import Quantity
+    from saltus.investigations.bench import Options
     from saltus.investigations.trials import Trials
 
 LIKELY = 2.0

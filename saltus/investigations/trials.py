@@ -83,7 +83,9 @@ class Trials:
     def only(self, rows: NDArray[np.int_]) -> Trials:
         """The same table with some rows."""
         columns = {
-            name: Typed(tuple(c.texts[i] for i in rows), c.values[rows], None if c.u is None else c.u[rows], c.unit)
+            name: Typed(
+                tuple(c.texts[i] for i in rows), c.values[rows], None if c.u is None else c.u[rows], c.unit
+            )
             for name, c in self.columns.items()
         }
         return Trials(self.name, columns, tuple(self.lines[i] for i in rows), self.kept[rows])
@@ -131,7 +133,7 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
             elif not column.optional:
                 raise TrialsError(_missing(name, wanted, column, list(columns)))
             continue
-        made[wanted] = _typed(name, wanted, column, found, given.get(f"u({wanted})"))
+        made[wanted] = _typed(name, column, found, given.get(f"u({wanted})"))
     status = [c.strip().lower() for c in given["status"][2]] if "status" in given else [""] * rows
     kept = np.array([s not in LEFT_OUT for s in status], dtype=bool)
     for i, word in enumerate(status):
@@ -149,7 +151,7 @@ def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:
 
 
 def _typed(
-    name: str, wanted: str, column: Column, found: tuple[str, str, Sequence[str]],
+    name: str, column: Column, found: tuple[str, str, Sequence[str]],
     spread: tuple[str, str, Sequence[str]] | None,
 ) -> Typed:  # fmt: skip
     title, unit_text, cells = found
@@ -161,8 +163,14 @@ def _typed(
     values, own = _numbers(name, title, texts, unit, words=words_allowed)
     u = own
     if spread is not None:
-        stated_unit = unit if not spread[1] else _unit(name, spread[0], spread[1], column.unit, column, free=words_allowed)
-        stated, _own = _numbers(name, spread[0], tuple(c.strip() for c in spread[2]), stated_unit, words=False)
+        stated_unit = (
+            unit
+            if not spread[1]
+            else _unit(name, spread[0], spread[1], column.unit, column, free=words_allowed)
+        )
+        stated, _own = _numbers(
+            name, spread[0], tuple(c.strip() for c in spread[2]), stated_unit, words=False
+        )
         if np.any(stated < 0):
             line = int(np.flatnonzero(stated < 0)[0]) + 2
             words = _("{table}, line {line}, “{name}”: an uncertainty must be zero or a positive number.")
@@ -206,14 +214,15 @@ def _numbers(
             continue
         if words:
             continue
+        where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
+        bare = text.strip("'")
         try:
-            read = entry(text.strip("'"), wanted, where=_("{table}, line {line}, “{name}”").format(
-                table=name, line=i + 2, name=title)) if any(c.isalpha() or c in "°%" for c in text) else None  # fmt: skip
-            if read is None:
-                found = entry(text.strip("'"))
-                values[i], u[i] = found.value * factor, (found.u or 0.0) * factor
-            else:
+            if any(c.isalpha() or c in "°%" for c in bare):
+                read = entry(bare, wanted, where=where)
                 values[i], u[i] = read.value, read.u or 0.0
+            else:
+                read = entry(bare)
+                values[i], u[i] = read.value * factor, (read.u or 0.0) * factor
         except WrittenError as error:
             sentence = str(error)
             raise TrialsError(sentence if title in sentence else _no_number(name, i, title, text)) from error

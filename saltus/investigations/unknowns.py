@@ -11,10 +11,11 @@ from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line
 from saltus.core.quantity import Quantity, Source, measured
 from saltus.core.wording import _
+from saltus.investigations.bench import versus
 from saltus.investigations.trials import kind_of
 
 if TYPE_CHECKING:
-    from saltus.investigations.engine import Bench
+    from saltus.investigations.bench import Bench
 
 
 def _own(q: Quantity, name: str) -> Quantity:
@@ -29,11 +30,9 @@ def _own(q: Quantity, name: str) -> Quantity:
 def unknown_results(bench: Bench) -> None:
     """Give a result for each label whose level is empty, by inverse prediction from the first line.
 
-    The part ``unknown`` of a recipe names the level's ``column``, the ``label``, what ``split`` tells apart, and
-    the givens to ``compare`` with. Known and unknown rows share the pooled scatter of their repeats.
+    The part ``unknown`` of a recipe names the level's ``column``, the ``label``, what ``split`` tells apart,
+    and the givens to ``compare`` with. Known and unknown rows share the pooled scatter of their repeats.
     """
-    from saltus.investigations.engine import versus  # noqa: PLC0415  the engine calls this
-
     recipe, trials, about = bench.recipe, bench.trials, bench.recipe.unknown
     column, label = about["column"], about["label"]
     values = trials.columns[column].values
@@ -44,7 +43,9 @@ def unknown_results(bench: Bench) -> None:
     if not len(open_rows):
         return
     names = trials.columns[label].texts
-    split = trials.columns[about["split"]].texts if about.get("split") in trials.columns else ("",) * trials.rows
+    split = (
+        trials.columns[about["split"]].texts if about.get("split") in trials.columns else ("",) * trials.rows
+    )
     titles = {int(i): (names[i] or _("unknown"), split[i].strip().lower()) for i in open_rows}
     known = np.flatnonzero(np.isfinite(values) & np.isfinite(bench.rows[measured].value))
     order = list(dict.fromkeys(titles.values()))
@@ -55,7 +56,9 @@ def unknown_results(bench: Bench) -> None:
         group[: len(known)] = group_levels(values[known])[0]
         count = int(group[: len(known)].max()) + 1
     group[len(known) :] = [count + order.index(titles[int(i)]) for i in open_rows]
-    whole = average(bench.rows[measured][both], group, f"scatter/{measured}", kind_of(bench.rows[measured].unit))
+    whole = average(
+        bench.rows[measured][both], group, f"scatter/{measured}", kind_of(bench.rows[measured].unit)
+    )
     line = bench.fits.get(next(iter(recipe.fits)))
     fit = next(iter(recipe.fits.values()))
     by_label: dict[str, list[str]] = {}
@@ -71,11 +74,16 @@ def unknown_results(bench: Bench) -> None:
         if found is None:
             bench.tell(_("{name} cannot be read from the line yet.").format(name=result))
     for name, results in by_label.items():
-        prefix = about.get("compare", "")
-        alone = bench.givens.get(prefix) if len(by_label) == 1 else None
-        given = bench.givens.get(f"{prefix}_{name}", alone)
-        for result in results:
-            if given is not None:
-                versus(bench, result, f"{prefix}_{name}" if f"{prefix}_{name}" in bench.givens else prefix, given)
-        if len(results) == 2:
-            versus(bench, *results)
+        _compare(bench, name, results, alone=len(by_label) == 1)
+
+
+def _compare(bench: Bench, name: str, results: list[str], *, alone: bool) -> None:
+    """Hold the results of one label against what a balance says, and against each other."""
+    prefix = bench.recipe.unknown.get("compare", "")
+    own = f"{prefix}_{name}"
+    other = own if own in bench.givens else prefix if alone else ""
+    for result in results:
+        if other in bench.givens:
+            versus(bench, result, other, bench.givens[other])
+    if len(results) == 2:
+        versus(bench, results[0], results[1])

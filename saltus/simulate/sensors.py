@@ -1,4 +1,4 @@
-"""Simulated sensors: what a logger would have recorded, with noise, drift and a zero offset; the truth is known."""
+"""Simulated sensors: what a logger would record, with noise, drift and a zero offset; the truth is known."""
 
 from __future__ import annotations
 
@@ -62,7 +62,7 @@ class Sensor:
         if unknown:
             raise SceneError(
                 _("“{name}” is no setting of this sensor: it has {all}.").format(
-                    name=sorted(unknown)[0], all=", ".join(self.settings)
+                    name=min(unknown), all=", ".join(self.settings)
                 )
             )
         chosen = {**self.settings, **changes}
@@ -74,7 +74,9 @@ class Sensor:
         made = self.signal(chosen, rng)
         unit, values = made.columns[made.signal]
         t = made.columns["time"][1]
-        disturbed = values + chosen["offset"] + chosen["drift"] * t + rng.normal(0, 1, len(t)) * chosen["noise"]
+        disturbed = (
+            values + chosen["offset"] + chosen["drift"] * t + rng.normal(0, 1, len(t)) * chosen["noise"]
+        )
         if chosen.get("step", 0.0) > 0:
             disturbed = np.round(disturbed / chosen["step"]) * chosen["step"]
         columns = {**made.columns, made.signal: (unit, disturbed)}
@@ -85,7 +87,7 @@ def _times(chosen: Settings) -> Array:
     return np.arange(max(round(chosen["duration"] * chosen["rate"]), 1)) / chosen["rate"]
 
 
-def _pull_hook(chosen: Settings, rng: np.random.Generator) -> Recording:
+def _pull_hook(chosen: Settings, _rng: np.random.Generator) -> Recording:
     """A weight hung on the hook of a force sensor after a quiet start."""
     t = _times(chosen)
     hung = 1 / (1 + np.exp(-(t - chosen["start"]) / 0.02))
@@ -95,18 +97,21 @@ def _pull_hook(chosen: Settings, rng: np.random.Generator) -> Recording:
     return Recording({"time": ("s", t), "force": ("N", force)}, "force", quiet, truth)
 
 
-def _pull_run(chosen: Settings, rng: np.random.Generator) -> Recording:
+def _pull_run(chosen: Settings, _rng: np.random.Generator) -> Recording:
     """A cart pulled with a steady force while force and acceleration are recorded."""
     t = _times(chosen)
     on = (t >= chosen["start"]) & (t < chosen["stop"])
     acceleration = np.where(on, (chosen["force"] - chosen["friction"]) / chosen["mass"], 0.0)
     force = np.where(on, chosen["force"], 0.0)
-    truth = {"acceleration": (chosen["force"] - chosen["friction"]) / chosen["mass"], "force": chosen["force"]}
+    truth = {
+        "acceleration": (chosen["force"] - chosen["friction"]) / chosen["mass"],
+        "force": chosen["force"],
+    }
     columns = {"time": ("s", t), "force": ("N", force), "acceleration": ("m/s^2", acceleration)}
     return Recording(columns, "force", int(np.sum(t < chosen["start"])), truth)
 
 
-def _cord_jump(chosen: Settings, rng: np.random.Generator) -> Recording:
+def _cord_jump(chosen: Settings, _rng: np.random.Generator) -> Recording:
     """A load released on an elastic cord: free fall, caught, bouncing out; zeroed at rest."""
     t = _times(chosen)
     g, k, m, slack = chosen["g"], chosen["stiffness"], chosen["mass"], chosen["slack"]
@@ -131,7 +136,7 @@ def _cord_jump(chosen: Settings, rng: np.random.Generator) -> Recording:
     return Recording(columns, "acceleration", int(np.sum(t < chosen["start"])), truth)
 
 
-def _spin(chosen: Settings, rng: np.random.Generator) -> Recording:
+def _spin(chosen: Settings, _rng: np.random.Generator) -> Recording:
     """A turntable onto which a disc is dropped: angular speed before and after, with friction."""
     t = _times(chosen)
     i, added, drop = chosen["inertia"], chosen["added"], chosen["start"]
@@ -149,62 +154,86 @@ def _gate_pulses(chosen: Settings, rng: np.random.Generator) -> Recording:
     s = np.arange(n) * chosen["spacing"]
     v, a = chosen["speed"], chosen["acceleration"]
     t = s / v if a == 0 else (-v + np.sqrt(v**2 + 2 * a * s)) / a
-    t = t + rng.normal(0, 1, n) * chosen["jitter"]
+    t = np.asarray(t + rng.normal(0, 1, n) * chosen["jitter"])
     missed = int(chosen["missed"])
     if 0 < missed < n - 1:
         t = np.delete(t, missed)
     truth = {"speed": v, "acceleration": a}
-    return Recording({"time": ("s", t), "state": ("", np.ones(len(t)))}, "state", 0, truth)
+    edges: Array = np.asarray(t, dtype=np.float64)
+    return Recording({"time": ("s", edges), "state": ("", np.ones(len(edges)))}, "state", 0, truth)
 
 
-def _balance(chosen: Settings, rng: np.random.Generator) -> Recording:
+def _balance(chosen: Settings, _rng: np.random.Generator) -> Recording:
     """A balance read again and again: a digital step, a zero that creeps."""
     t = _times(chosen)
     mass = np.full(len(t), chosen["mass"])
     return Recording({"time": ("s", t), "mass": ("kg", mass)}, "mass", 0, {"mass": chosen["mass"]})
 
 
+_QUIET: Settings = {"noise": 0.0, "drift": 0.0, "offset": 0.0, "seed": 1}
 SENSORS: dict[str, Sensor] = {
     "pull-hook": Sensor(
         _("a weight hung on a force sensor"),
-        {"duration": 6, "rate": 100, "start": 2, "mass": 0.3, "g": 9.81, "noise": 0.02, "drift": 0.0, "offset": 0.15, "seed": 1},
+        _QUIET
+        | {"duration": 6, "rate": 100, "start": 2, "mass": 0.3, "g": 9.81, "noise": 0.02, "offset": 0.15},
         _pull_hook,
     ),
     "pull-run": Sensor(
         _("a cart pulled with a steady force"),
-        {
-            "duration": 5, "rate": 100, "start": 1.5, "stop": 3.5, "mass": 0.52, "force": 0.8, "friction": 0.1,
-            "noise": 0.03, "drift": 0.0, "offset": 0.1, "seed": 1,
-        },
+        _QUIET
+        | {"duration": 5, "rate": 100, "start": 1.5, "stop": 3.5, "mass": 0.52, "force": 0.8, "friction": 0.1}
+        | {"noise": 0.03, "offset": 0.1},
         _pull_run,
     ),
     "cord-jump": Sensor(
         _("a load that jumps on an elastic cord"),
-        {
-            "duration": 8, "rate": 200, "start": 1, "mass": 0.4, "stiffness": 18, "slack": 1.2, "damping": 0.15,
-            "g": 9.81, "noise": 0.15, "drift": 0.0, "offset": 0.3, "seed": 1,
-        },
+        _QUIET
+        | {
+            "duration": 8,
+            "rate": 200,
+            "start": 1,
+            "mass": 0.4,
+            "stiffness": 18,
+            "slack": 1.2,
+            "damping": 0.15,
+        }
+        | {"g": 9.81, "noise": 0.15, "offset": 0.3},
         _cord_jump,
     ),
     "spin": Sensor(
         _("a disc dropped onto a turning table"),
-        {
-            "duration": 6, "rate": 50, "start": 3, "speed": 9, "slowing": 0.05, "inertia": 0.006, "added": 0.003,
-            "noise": 0.03, "drift": 0.0, "offset": 0.0, "seed": 1,
-        },
+        _QUIET
+        | {
+            "duration": 6,
+            "rate": 50,
+            "start": 3,
+            "speed": 9,
+            "slowing": 0.05,
+            "inertia": 0.006,
+            "added": 0.003,
+        }
+        | {"noise": 0.03},
         _spin,
     ),
     "gate-pulses": Sensor(
         _("a striped fence passing a gate"),
-        {
-            "duration": 1, "rate": 1, "stripes": 20, "spacing": 0.01, "speed": 0.3, "acceleration": 0.8,
-            "jitter": 0.0001, "missed": 0, "noise": 0.0, "drift": 0.0, "offset": 0.0, "seed": 1,
-        },
+        _QUIET
+        | {"duration": 1, "rate": 1, "stripes": 20, "spacing": 0.01, "speed": 0.3, "acceleration": 0.8}
+        | {"jitter": 0.0001, "missed": 0},
         _gate_pulses,
     ),
     "balance": Sensor(
         _("a balance read again and again"),
-        {"duration": 20, "rate": 1, "mass": 0.1234, "noise": 0.00004, "drift": 0.000001, "offset": 0.0002, "step": 0.0001, "seed": 1},
+        _QUIET
+        | {
+            "duration": 20,
+            "rate": 1,
+            "mass": 0.1234,
+            "noise": 4e-5,
+            "drift": 1e-6,
+            "offset": 2e-4,
+            "step": 1e-4,
+        },
         _balance,
     ),
-}  # fmt: skip
+}

@@ -56,42 +56,49 @@ def simulated_table(
     seed : int, optional
         Of the noise; without one there is none, and cells hold twelve digits.
     states_u : bool
-        Whether the typed columns state their uncertainty.
+        Whether the typed columns state their uncertainty; otherwise levels are exact, as repeats at one level
+        cannot show that it is off.
     other : int, optional
         Which of the further examples.
     """
     example = dict(recipe.example)
     if other is not None:
         example |= example["other"][other]
-    rng = np.random.default_rng(seed) if seed is not None else None
     if "sensor" in example:
         return _recorded(example["sensor"], seed)
+    rng = np.random.default_rng(seed) if seed is not None else None
     truth = {"g": G if rng is None else float(rng.normal(G, U_G)), **example.get("truth", {})}
-    drawn = _grid(example)
-    rows = max((len(v) for v in drawn.values()), default=int(example.get("rows", 1)))
-    names: dict[str, Any] = {**truth, **drawn}
-    text_columns = {n for n, c in recipe.columns.items() if c.kind == "text"}
-    for name, formula in example.get("columns", {}).items():
-        if name not in text_columns:
-            names[name] = _number(formula, names, rows)
     table = SimulatedTable()
-    limits = _limits(example, rows, rng, drawn)
-    for name, column in recipe.columns.items():
-        if name in text_columns and name in example.get("columns", {}):
-            table.columns[name] = ("", [str(example["columns"][name])] * rows)
-            continue
-        if name not in names:
-            continue
-        true = np.broadcast_to(np.asarray(names[name], dtype=float), (rows,)) + limits
-        if name not in ("f_low", "f_high"):
-            true = true - limits
-        _type_column(table, example, name, column.unit.ascii, true, drawn, rng, states_u=states_u)
+    _type_table(table, recipe, example, truth, rng, states_u=states_u)
     for extra in example.get("more", []):
         _more_rows(table, example, extra, truth, rng)
     _givens(table, recipe, example, truth, rng)
     for name, formula in example.get("expect", {}).items():
-        table.expected[name] = float(_number(formula, truth, 1)[0])
+        table.expected[name] = float(plain_number(formula, truth, 1)[0])
     return table
+
+
+def _type_table(
+    table: SimulatedTable, recipe: Recipe, example: Mapping[str, Any], truth: Mapping[str, float],
+    rng: np.random.Generator | None, *, states_u: bool,
+) -> None:  # fmt: skip
+    drawn = _grid(example)
+    rows = max((len(v) for v in drawn.values()), default=int(example.get("rows", 1)))
+    formulas = example.get("columns", {})
+    texts = {n for n, c in recipe.columns.items() if c.kind == "text"} & formulas.keys()
+    names: dict[str, Any] = {**truth, **drawn}
+    for name, formula in formulas.items():
+        if name not in texts:
+            names[name] = plain_number(formula, names, rows)
+    limits = _limits(example, rows, rng, drawn)
+    for name, column in recipe.columns.items():
+        if name in texts:
+            table.columns[name] = ("", [str(formulas[name])] * rows)
+        elif name in names:
+            true = np.broadcast_to(np.asarray(names[name], dtype=float), (rows,))
+            if name in ("f_low", "f_high"):
+                true = true + limits
+            _type_column(table, example, name, column.unit.ascii, true, drawn, rng, states_u=states_u)
 
 
 def _grid(example: Mapping[str, Any]) -> dict[str, Array]:
@@ -101,7 +108,9 @@ def _grid(example: Mapping[str, Any]) -> dict[str, Array]:
     return {n: np.repeat(np.asarray(v, dtype=float), repeats) for n, v in example.get("vary", {}).items()}
 
 
-def _limits(example: Mapping[str, Any], rows: int, rng: np.random.Generator | None, drawn: dict[str, Array]) -> Array:
+def _limits(
+    example: Mapping[str, Any], rows: int, rng: np.random.Generator | None, drawn: dict[str, Array]
+) -> Array:
     """How far the middle of two limits lies from the truth: one draw for each level."""
     out = np.zeros(rows)
     if rng is None:
@@ -115,14 +124,16 @@ def _limits(example: Mapping[str, Any], rows: int, rng: np.random.Generator | No
 
 
 def _type_column(
-    table: SimulatedTable, example: Mapping[str, Any], name: str, unit: str, true: Array, drawn: dict[str, Array],
-    rng: np.random.Generator | None, *, states_u: bool,
+    table: SimulatedTable, example: Mapping[str, Any], name: str, unit: str, true: Array,
+    drawn: dict[str, Array], rng: np.random.Generator | None, *, states_u: bool,
 ) -> None:  # fmt: skip
     u = float(example.get("u", {}).get(name, 0.0))
     scatter = float(example.get("scatter", {}).get(name, 0.0))
     read = np.array(true, dtype=float)
     if rng is not None and u:
         if name in drawn and "vary" in example:
+            if not states_u:
+                u = 0.0  # scatter shows nothing of what is typed once for a whole level
             levels, place = np.unique(drawn[name], return_inverse=True)
             read = read + rng.normal(0, u, len(levels))[place]
         else:
@@ -145,7 +156,7 @@ def _more_rows(
                 cells.append(cells[0])
             elif name in extra and written and name != "label":
                 u = float(example.get("u", {}).get(name, 0.0)) if rng is not None else 0.0
-                value = float(_number(written, truth, 1)[0])
+                value = float(plain_number(written, truth, 1)[0])
                 cells.append(f"{value + (rng.normal(0, u) if rng is not None and u else 0.0):.12g}")
             else:
                 cells.append(written)
@@ -156,7 +167,7 @@ def _givens(
     rng: np.random.Generator | None,
 ) -> None:  # fmt: skip
     for name, formula in example.get("givens", {}).items():
-        value = float(_number(formula, truth, 1)[0])
+        value = float(plain_number(formula, truth, 1)[0])
         u = float(example.get("u_givens", {}).get(name, 0.0))
         if rng is not None and u:
             value += float(rng.normal(0, u))
@@ -166,12 +177,14 @@ def _givens(
     table.givens.update(example.get("words", {}))
 
 
-def _number(formula: Any, names: Mapping[str, Any], rows: int) -> Array:
+def plain_number(formula: Any, names: Mapping[str, Any], rows: int) -> Array:
     """A formula of an example over plain SI numbers, (rows,)."""
     read = parse(str(formula))
     plain = replace(read, tree=_without_units(read.tree))
     env = {n: Quantity(v) for n, v in names.items() if n in read.names}
-    return np.broadcast_to(compute(Formula(plain.text, plain.tree, plain.names, plain.size), env).value, (rows,))
+    return np.broadcast_to(
+        compute(Formula(plain.text, plain.tree, plain.names, plain.size), env).value, (rows,)
+    )
 
 
 def _without_units(node: Node) -> Node:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 from saltus.core.wording import _
 
@@ -51,7 +52,9 @@ def candidates(apparent: float, rate: float, up_to: float | None = None) -> list
         )
     if reach / rate > MOST:
         raise RateError(_("That is too far up to list: at most {n} times the frame rate.").format(n=MOST))
-    found = {round(abs(k * rate + sign * apparent), 12) for k in range(int(reach / rate) + 2) for sign in (1, -1)}
+    found = {
+        round(abs(k * rate + sign * apparent), 12) for k in range(int(reach / rate) + 2) for sign in (1, -1)
+    }
     return sorted(f for f in found if f <= reach * (1 + 1e-12))
 
 
@@ -78,7 +81,7 @@ def settling_rate(true: list[float], rate: float) -> float:
 def _separation(true: list[float], rate: float) -> float:
     """Smallest difference between what any two true rates look like, Hz."""
     seen = sorted(appears(f, rate) for f in true)
-    return min((b - a for a, b in zip(seen, seen[1:], strict=False)), default=0.0)
+    return min((b - a for a, b in pairwise(seen)), default=0.0)
 
 
 def too_few_frames(true: float, rate: float) -> bool:

@@ -181,10 +181,8 @@ def fit_curve(
             c = found
             if stated:
                 sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
-        if stated:
-            c = _least_squares(shape, x.value, y.value, sigma, c)
-            if c is None:
-                return NoLine(_("The curve cannot be laid through these points."))
+        settled = _least_squares(shape, x.value, y.value, sigma, c) if stated else c
+        c = c if settled is None else settled
         jacobian = shape.jacobian(x.value, c)
     gain = _gain(jacobian, sigma)
     residuals = y.value - shape.value(x.value, c)
@@ -214,7 +212,7 @@ def _curve(
             source = Source(f"{name}/scatter", "reading", _("Scatter about the curve"), "t", dof)
             whole = common.with_correlated(scatter, source)
         if stated:
-            words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
+            words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.")
             warnings = (words.format(ratio=spread),)
         elif whole is None:
             words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
@@ -222,10 +220,12 @@ def _curve(
     units = shape.units(xy[0].unit, xy[1].unit)
     placed = whole.moved_to(c) if whole is not None else None
     names = shape.parameters
-    u_scatter = np.sqrt(np.diag(scatter)) if scatter is not None else []
+    u_scatter = np.sqrt(np.diag(scatter)) if scatter is not None else np.zeros(0)
     return Curve(
         shape=shape,
-        parameters={n: placed[i].with_unit(units[i]) if placed is not None else None for i, n in enumerate(names)},
+        parameters={
+            n: placed[i].with_unit(units[i]) if placed is not None else None for i, n in enumerate(names)
+        },
         values=c,
         covariance=own.covariance() if stated else scatter,
         chi2=chi2 if stated else None,

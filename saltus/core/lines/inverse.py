@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
-from saltus.core.lines.straight import Line
 from saltus.core.quantity import Quantity
+
+if TYPE_CHECKING:
+    from saltus.core.lines.straight import Line
 
 
 def inverse_prediction(line: Line, reading: Quantity) -> Quantity | None:

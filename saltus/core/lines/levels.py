@@ -24,7 +24,7 @@ SAME = 1e-9
 """Level values that differ by less than this, relative to the largest, are one level."""
 
 
-def group_levels(values: Array) -> tuple[NDArray[np.int_], Array]:
+def group_levels(values: Array) -> tuple[NDArray[np.int_], NDArray[np.int_]]:
     """Find which rows belong to one level.
 
     Parameters
@@ -79,7 +79,9 @@ class Averaged:
     basis: str
 
 
-def average(x: Quantity, group: NDArray[np.int_], name: str, kind: Kind = "reading", label: str = "") -> Averaged:
+def average(
+    x: Quantity, group: NDArray[np.int_], name: str, kind: Kind = "reading", label: str = ""
+) -> Averaged:
     """Average a column level by level.
 
     Parameters
@@ -119,8 +121,35 @@ def average(x: Quantity, group: NDArray[np.int_], name: str, kind: Kind = "readi
     told = told + scatter if dof else told.unsure(source)
     alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
     if pooled is None or dof < FEWEST_DEGREES or alike:
-        return Averaged(plain, plain if stated else told, count, sd, pooled, dof, "stated" if stated else "none")
+        return Averaged(
+            plain, plain if stated else told, count, sd, pooled, dof, "stated" if stated else "none"
+        )
     return Averaged(told, told, count, sd, pooled, dof, "scatter")
+
+
+def by_half_range(
+    found: Averaged, x: Quantity, group: NDArray[np.int_], name: str, label: str = ""
+) -> Averaged:
+    """Give the same means with half the range of their repeats as the uncertainty, as some schools do.
+
+    Levels of a single row, and repeats that are all alike, keep what they have.
+    """
+    levels = len(found.count)
+    high, low = np.full(levels, -np.inf), np.full(levels, np.inf)
+    np.maximum.at(high, group, x.value)
+    np.minimum.at(low, group, x.value)
+    half = (high - low) / 2
+    if not np.any(half > 0):
+        return found
+    source = Source(name, kind_of_scatter(found), label)
+    common = x.split()[1].grouped(group, levels)
+    told = common + family(np.zeros(levels), np.where(half > 0, half, found.mean.u), x.unit, source)
+    return Averaged(told, told, found.count, found.sd, found.pooled, found.dof, "scatter")
+
+
+def kind_of_scatter(found: Averaged) -> Kind:
+    """The group of the limit bar that the scatter of a column belongs to."""
+    return next((s.kind for s in found.told.sources if s.id.startswith("scatter/")), "reading")
 
 
 def _rejected(values: Array, variance: Array, group: NDArray[np.int_], levels: int, dof: int) -> bool:

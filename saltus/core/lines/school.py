@@ -56,10 +56,7 @@ def extremes(x: Quantity, y: Quantity) -> Extremes | None:
         rise = y.value[right] - y.value[left]
         wide, high = half_x[left] + half_x[right], half_y[left] + half_y[right]
         found = [
-            (rise + a * high) / (run + b * wide)
-            for a in (-1, 1)
-            for b in (-1, 1)
-            if (run + b * wide) > 0
+            (rise + a * high) / (run + b * wide) for a in (-1, 1) for b in (-1, 1) if (run + b * wide) > 0
         ]
         return _ordered(found, falling=falling, through_all=False)
     return _ordered(found, falling=falling, through_all=True)

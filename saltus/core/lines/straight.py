@@ -50,8 +50,8 @@ class Line:
     values : (2,) ndarray
         Intercept and slope.
     covariance : (2, 2) ndarray or None
-        Of slope and intercept, in that order, from the stated uncertainties or, without any, from scatter; not
-        enlarged. (1, 1) for a line through the origin.
+        Of slope and intercept, in that order, from the stated uncertainties or, without any, from scatter;
+        not enlarged. (1, 1) for a line through the origin.
     chi2, birge : float or None
         None without stated uncertainties.
     dof : int
@@ -136,7 +136,7 @@ def fit_line(
     enlarged by the Birge ratio √(χ²/ν) with t(ν).
     """
     p = 1 if through_origin else 2
-    trouble = _trouble(x.value, y.value, p)
+    trouble = _trouble(x.value, p)
     if trouble:
         return NoLine(trouble)
     own_x, common_x = x.split(FEW)
@@ -189,10 +189,12 @@ def fit_line(
     )
 
 
-def _trouble(x: Array, y: Array, p: int) -> str:
+def _trouble(x: Array, p: int) -> str:
     if len(x) < p or (len(x) < 2 and p == 2):
-        return plural("A line needs at least {n} point.", "A line needs at least {n} points.", p) + " " + plural(
-            "There is {n}.", "There are {n}.", len(x)
+        return (
+            plural("A line needs at least {n} point.", "A line needs at least {n} points.", p)
+            + " "
+            + plural("There is {n}.", "There are {n}.", len(x))
         )
     size = float(np.max(np.abs(x)))
     if p == 2 and float(np.ptp(x)) <= 1e-12 * size:
@@ -278,7 +280,9 @@ def _judge(
     words = (
         _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
         if math.isinf(repeats)
-        else _("The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?")
+        else _(
+            "The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?"
+        )
     )
     return _Verdict("enlarged", dof, chi2, ratio, dof, (words.format(ratio=ratio),))
 
@@ -348,7 +352,9 @@ def _profiled(
     rise = scale * student_95(found.spread_dof if found.basis == "enlarged" else math.inf) ** 2
     least, b0, u = chi2(values[1]), float(values[1]), float(slope.u)
     edges = [_edge(chi2, b0, sign * u, least + rise) for sign in (-1, 1)]
-    words = _("The uncertainty of x is large for its range: the interval of the slope comes from its profile.")
+    words = _(
+        "The uncertainty of x is large for its range: the interval of the slope comes from its profile."
+    )
     half = max(abs(e - b0) for e in edges)
     if slope.U95 <= 0 or not math.isfinite(half):
         return slope, (words,)

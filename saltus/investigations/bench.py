@@ -1,0 +1,117 @@
+"""What is known while an investigation runs, and what all its parts ask of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.compare import compare
+from saltus.core.formulas import FormulaError, compute
+from saltus.core.quantity import Quantity, exact
+from saltus.core.units import UnitError
+from saltus.investigations.functions import column_functions
+from saltus.investigations.outcome import Compared, Level, Told
+from saltus.investigations.recipe import RecipeError
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+    from collections.abc import Set as AbstractSet
+
+    from numpy.typing import NDArray
+
+    from saltus.core.formulas import Formula
+    from saltus.investigations.outcome import Fitted
+    from saltus.investigations.recipe import Choice, Recipe
+    from saltus.investigations.trials import Trials
+
+
+@dataclass(frozen=True)
+class Options:
+    """How an investigation is run.
+
+    Attributes
+    ----------
+    line : str or None
+        ``line`` or ``proportional`` instead of the model of the recipe.
+    convention : {"standard", "half-range", "school"}
+    slope_u : {"fit", "steepest", "scatter"}
+        Where the uncertainty of a slope comes from.
+    """
+
+    line: str | None = None
+    convention: str = "standard"
+    slope_u: str = "fit"
+
+
+@dataclass
+class Bench:
+    """What is known while an investigation runs."""
+
+    recipe: Recipe
+    trials: Trials
+    options: Options
+    givens: dict[str, Quantity] = field(default_factory=dict)
+    words: dict[str, str] = field(default_factory=dict)
+    rows: dict[str, Quantity] = field(default_factory=dict)
+    levels: dict[str, Quantity] = field(default_factory=dict)
+    told: dict[str, Quantity] = field(default_factory=dict)
+    level_rows: list[Level] = field(default_factory=list)
+    counts: NDArray[np.float64] | None = None
+    fits: dict[str, Fitted] = field(default_factory=dict)
+    results: dict[str, Quantity | None] = field(default_factory=dict)
+    failed: set[str] = field(default_factory=set)
+    warnings: list[Told] = field(default_factory=list)
+    compared: list[Compared] = field(default_factory=list)
+
+    def tell(self, text: str, slip: str | None = None) -> None:
+        """Add a warning once."""
+        told = Told(text, slip)
+        if told not in self.warnings:
+            self.warnings.append(told)
+
+    def compute(self, formula: Formula, names: Mapping[str, Quantity], prefix: str) -> Quantity:
+        """Compute a formula with the functions of whole columns."""
+        return compute(formula, names, column_functions(f"{prefix}/{formula.text}"))
+
+
+def known_names(bench: Bench) -> dict[str, Quantity]:
+    """Everything a result may use: givens, rows, lines, results so far."""
+    found = {name.removeprefix("?"): q for name, q in bench.results.items() if q is not None}
+    typed = {f"{name}_given": q for name, q in bench.givens.items()}
+    return {**bench.givens, **typed, **bench.rows, **found}
+
+
+def pick(bench: Bench, choices: tuple[Choice, ...], names: AbstractSet[str]) -> Choice | None:
+    """The first formula whose condition holds and whose names are there."""
+    for choice in choices:
+        holds = all(bench.words.get(k) == v for k, v in choice.when.items())
+        if holds and choice.formula.names <= names:
+            return choice
+    return None
+
+
+def versus(bench: Bench, of: str, other: str, value: Quantity | None = None) -> None:
+    """Compare a result with another or with a value; without the one or the other nothing is compared."""
+    result = bench.results.get(of)
+    against = value if value is not None else bench.results.get(other)
+    if result is None or against is None:
+        return
+    try:
+        bench.compared.append(Compared(of, other, compare(result, against)))
+    except UnitError:
+        return
+
+
+def computed(bench: Bench, formula: Formula, env: Mapping[str, Quantity], prefix: str) -> Quantity:
+    """Compute a formula of the recipe; what is wrong with it is a fault of its file."""
+    try:
+        return bench.compute(formula, env, prefix)
+    except (FormulaError, UnitError) as error:
+        raise RecipeError(f"{bench.recipe.id}: {error}") from error
+
+
+def wide(q: Quantity, rows: int) -> Quantity:
+    """A column of N values also where a formula gave one."""
+    return q if q.value.ndim else q * exact(np.ones(rows))
