@@ -73,8 +73,8 @@ def check(
         values[name] = Quantity(value, q.unit)
     with np.errstate(all="ignore"):
         out = np.broadcast_to(formula(values).value, (draws,))
+        stated = formula(inputs)
     kept = np.sort(out[np.isfinite(out)])
-    stated = formula(inputs)
     if len(kept) < draws // 2:
         return Check(math.nan, math.nan, True, 1 - len(kept) / draws)
     low, high = _middle(kept)

@@ -48,18 +48,22 @@ class Stretch:
     effective_n: float | None
 
 
-def effective_count(off: Array) -> float:
+def effective_count(off: Array, taken: int = 1) -> float:
     """Give how many independent values are worth as much as these deviations from a mean or line.
 
     Parameters
     ----------
     off : (n,) ndarray
         Deviations at equal spacing in time.
+    taken : int
+        How many parameters were fitted and taken off: 1 for a mean, 2 for a line.
 
     Notes
     -----
     n/τ with τ = 1 + 2Σρ, the sum cut off self-consistently at five times τ (Sokal 1997,
-    doi:10.1007/978-1-4899-0319-8_6); each ρ is corrected by 1/n for the mean that was taken off.
+    doi:10.1007/978-1-4899-0319-8_6), or that of a first-order process where this is longer: a short record
+    hides the far end of its memory. What was taken off makes ρ too small by about (1 + 3ρ)/n for each
+    parameter (Kendall 1954, doi:10.1093/biomet/41.3-4.403).
     """
     n = len(off)
     power = float(off @ off)
@@ -69,11 +73,14 @@ def effective_count(off: Array) -> float:
     spectrum = np.abs(np.fft.rfft(off, size)) ** 2
     rho = np.fft.irfft(spectrum, size)[: n // 2] / power
     lag = np.arange(len(rho))
-    rho = rho * n / (n - lag) + 1 / n
+    rho = rho * n / (n - lag)
+    rho = rho + (1 + 3 * rho) * taken / n
+    first = min(max(float(rho[1]), 0.0), 1 - 2 / n)
     tau = 1 + 2 * np.cumsum(rho[1:])
     inside = np.flatnonzero(lag[1:] >= WINDOW * tau)
     best = float(tau[inside[0]]) if len(inside) else float(tau[-1])
-    return float(min(max(n / max(best, 1e-9), 1.0), n))
+    longest = max(best, (1 + first) / (1 - first))
+    return float(min(max(n / longest, 1.0), n))
 
 
 def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stretch:
@@ -136,7 +143,7 @@ def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
     if n < 3:
         return Stretch(None, None, None, n, None)
     off = values - np.mean(values) - value * tau
-    count = effective_count(off)
+    count = effective_count(off, 2)
     sd = math.sqrt(float(off @ off) / (n - 2))
     u = sd / math.sqrt(below) * math.sqrt(n / count)
     source = Source(name, "instruments", _("Scatter of the record"), "t", max(count - 2, 1.0))

@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
 
 LOST_AT_MOST = Decimal("0.025")
+NOTHING = 1e-12
+"""An uncertainty smaller than this part of the value is that of the arithmetic."""
 MINUS = "\u2212"
 _POWERS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 
@@ -62,6 +64,8 @@ def value_and_uncertainty(value: float, U: float | None) -> tuple[str, str | Non
     """
     if not math.isfinite(value):
         return "–", None
+    if U is not None and 0 < U < abs(value) * NOTHING:
+        return _signed(f"{value:.12g}"), None
     if U is None or U == 0 or not math.isfinite(U):
         return _signed(f"{value:.10g}" if U == 0 else f"{value:.4g}"), None
     shown = rounded_uncertainty(U)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import series
-from saltus.core.units import SECOND, Unit, UnitError, parse_unit
+from saltus.core.units import ONE, SECOND, Unit, UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, digits, last_place
 from saltus.exchange.tables import Table, TableError
@@ -58,7 +58,9 @@ def read_series(
         If a column is missing or cannot be read.
     """
     time_name = time_name or next((n for n in table.columns if n in TIMES), "time")
-    t = table.numbers(time_name, SECOND)
+    stamps = table.columns.get(time_name)
+    # a log that says nothing of its time counts seconds
+    t = table.numbers(time_name, ONE if stamps is not None and not stamps.unit else SECOND)
     column = table.columns.get(name)
     if column is None:
         table.numbers(name, SECOND)  # says which columns there are

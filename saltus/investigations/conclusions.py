@@ -19,8 +19,8 @@ if TYPE_CHECKING:
 
     from saltus.core.formulas import Formula
 
-SURE = 3.9
-"""Standard uncertainties: chance goes beyond in fewer than one case in ten thousand."""
+SURE = 4.5
+"""Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
 
 
 def per_level(bench: Bench) -> None:

@@ -59,9 +59,17 @@ def run(
     RecipeError, WrittenError
         If a given is not known, missing, or cannot be read.
     """
-    bench = Bench(recipe, trials.only(np.flatnonzero(trials.kept)), options or Options())
+    # silly numbers overflow to what is not finite, and that is told of
+    with np.errstate(all="ignore"):
+        return _run(recipe, trials, givens, options or Options(), undo or {})
+
+
+def _run(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, str], options: Options, undo: Mapping[str, Formula]
+) -> Outcome:
+    bench = Bench(recipe, trials.only(np.flatnonzero(trials.kept)), options)
     _take_givens(bench, givens)
-    _undo(bench, undo or {})
+    _undo(bench, undo)
     _compute_rows(bench)
     used = compute_levels(bench)
     lay_fits(bench)

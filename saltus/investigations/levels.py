@@ -26,7 +26,7 @@ def compute_levels(bench: Bench) -> NDArray[np.int_]:
     for name in needed:
         column = trials.columns.get(name)
         if recipe.columns.get(name) is not None and recipe.columns[name].kind == "level":
-            full &= np.array([bool(t) for t in column.texts]) if column else full
+            full &= np.array([bool(t) for t in column.texts], dtype=bool) if column else full
         else:
             full &= np.isfinite(bench.rows[name].value)
     used = np.flatnonzero(full)

@@ -45,10 +45,10 @@ def record_results(bench: Bench) -> None:
         bench.results["free_fall"] = None if found is None else found - _zero(values, g)
     if not len(values):
         return
-    noise = _noise(values)
     top = int(np.argmax(values))
+    height, u = _top(t, values, top)
     source = Source("record/peak", "instruments", _("Scatter of the record"))
-    bench.results["peak"] = measured(float(values[top]), noise, ACCELERATION, source)
+    bench.results["peak"] = measured(height, u, ACCELERATION, source)
     tops = peaks(t, values, 0.3 * float(values[top])) if values[top] > 0.2 * g else np.zeros(0)
     if len(tops) < FEWEST_PEAKS:
         bench.tell(_("Fewer than two bounces are seen: the period cannot be told."))
@@ -76,6 +76,28 @@ def _zero(values: np.ndarray, g: float) -> Quantity:
         return nothing
     found = mean(rest, ACCELERATION, "record/zero").value
     return found.moved_to(0.0) if found is not None else nothing
+
+
+def _top(t: np.ndarray, values: np.ndarray, top: int) -> tuple[float, float]:
+    """Height of the highest point and its u: a parabola through what noise cannot tell from it.
+
+    The highest single value is the one that noise lifted most.
+    """
+    noise = _noise(values)
+    low, high = top, top
+    while low > 0 and values[top] - values[low - 1] < 6 * noise:
+        low -= 1
+    while high < len(values) - 1 and values[top] - values[high + 1] < 6 * noise:
+        high += 1
+    window = slice(max(low - 1, 0), high + 2)
+    tau = t[window] - t[top]
+    if len(tau) < SHORTEST or noise == 0:
+        return float(values[top]), noise
+    design = np.vander(tau / np.ptp(tau), 3)
+    gain = design @ np.linalg.pinv(design)
+    fitted = gain @ values[window]
+    best = int(np.argmax(fitted))
+    return float(fitted[best]), noise * math.sqrt(float(gain[best, best]))
 
 
 def _free_stretch(values: np.ndarray, g: float, low: float) -> slice | None:

@@ -95,7 +95,7 @@ class Trials:
         old = self.columns[name]
         with np.errstate(all="ignore"):
             ratio = np.where(old.values != 0, values / old.values, 1.0)
-        u = None if old.u is None else old.u * np.abs(ratio)
+        u = None if old.u is None else old.u * np.abs(np.nan_to_num(ratio, nan=1.0, posinf=1.0, neginf=1.0))
         return replace(self, columns={**self.columns, name: Typed(old.texts, values, u, old.unit)})
 
 

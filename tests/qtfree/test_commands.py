@@ -15,7 +15,6 @@ import numpy as np
 import pytest
 from clips import encode, numbered_picture, plain_decode
 
-from saltus.commands.main import run
 from saltus.footage.opening import facts_of
 from saltus.notebook.analysis import headline, scale
 from saltus.notebook.films import reference
@@ -26,31 +25,6 @@ from saltus.simulate.demo import DEMOS, TAKES, demo_notebook
 from saltus.simulate.scenes import set_up
 
 QUANTITY = {"value", "u", "U95", "k", "dof", "unit", "text"}
-
-
-@pytest.fixture
-def saltus(capsys):
-    """Run a command; gives its exit code, standard output and standard error."""
-
-    def ask(*words):
-        with pytest.raises(SystemExit) as left:
-            run([str(w) for w in words])
-        shown = capsys.readouterr()
-        return left.value.code, shown.out, shown.err
-
-    return ask
-
-
-@pytest.fixture
-def told(saltus):
-    """Run a command that must succeed; gives the JSON objects it prints."""
-
-    def ask(*words):
-        code, out, err = saltus(*words)
-        assert code == 0, err
-        return [json.loads(line, parse_constant=pytest.fail) for line in out.splitlines()]
-
-    return ask
 
 
 def refused(outcome, *words):

@@ -139,6 +139,17 @@ def fit_line(
     trouble = _trouble(x.value, p)
     if trouble:
         return NoLine(trouble)
+    with np.errstate(all="ignore"):
+        made = _laid(x, y, p, weights, within, name)
+    known = [q for q in (made.slope, made.intercept) if q is not None]
+    if not (np.all(np.isfinite(made.values)) and all(math.isfinite(float(q.u)) for q in known)):
+        return NoLine(_("These numbers are too far apart, or too uncertain, for a line."))
+    return made
+
+
+def _laid(
+    x: Quantity, y: Quantity, p: int, weights: Array | None, within: tuple[float, int], name: str
+) -> Line:
     own_x, common_x = x.split(FEW)
     own_y, common_y = y.split(FEW)
     var_x, var_y, cov = own_x.u**2, own_y.u**2, own_x.covariance_with(own_y)
@@ -181,7 +192,7 @@ def fit_line(
         residuals=residuals,
         u_residuals=deviations.u,
         basis=found.basis,
-        through_origin=through_origin,
+        through_origin=p == 1,
         x=x,
         y=y,
         gain=gain,
@@ -219,13 +230,14 @@ def _york(
 ) -> tuple[Array, Array, Array]:
     """Intercept and slope (2,), adjusted x (N,), weights (N,)."""
     tried = []
+    b = np.float64(b)  # overflows to infinity, which is checked
     for _step in range(STEPS):
         w = 1 / (var_y + b**2 * var_x - 2 * b * cov)
         mean_x, mean_y = (0.0, 0.0) if p == 1 else (float(w @ x / w.sum()), float(w @ y / w.sum()))
         dx, dy = x - mean_x, y - mean_y
         beta = w * (dx * var_y + b * dy * var_x - (b * dx + dy) * cov)
         below = float(np.sum(w * beta * dx))
-        new = float(np.sum(w * beta * dy)) / below if below else b
+        new = np.float64(np.sum(w * beta * dy)) / below if below else b
         if not math.isfinite(new):
             break
         done = abs(new - b) <= CLOSE * abs(new)
