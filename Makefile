@@ -2,7 +2,7 @@
 SALTUS := .venv/bin/saltus
 PY := .venv/bin/python
 
-.PHONY: setup install uninstall demo test lint bench schema screenshots clean
+.PHONY: setup install uninstall demo test lint bench coverage schema screenshots clean
 
 setup:
 	@bash tools/setup.sh run
@@ -25,12 +25,16 @@ lint: setup
 
 schema: setup
 	@$(PY) -m saltus.notebook.schema docs/notebook.schema.json
+	@$(PY) -m saltus.investigations.schema docs/investigation.schema.json
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots
 
 bench: setup
 	@$(PY) benchmarks/bench.py docs/bench.md
+
+coverage: setup
+	@$(PY) benchmarks/coverage.py docs/coverage.md
 
 clean:
 	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis
