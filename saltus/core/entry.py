@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from saltus.core.coverage import NORMAL_95
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.core.wording import _
-from saltus.core.written import LONGEST, WrittenError, digits, last_place
+from saltus.core.written import LONGEST, WrittenError, last_place
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -83,7 +83,8 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
     The uncertainty written with a sum of placements is that of one placement; placements are independent,
     so it counts √n times.
     """
-    found = _SHAPE.fullmatch(text[:LONGEST].replace("\u00a0", " "))
+    text = " ".join(text.split()) if len(text) <= LONGEST else text
+    found = _SHAPE.fullmatch(text[:LONGEST])
     if found is None or len(text) > LONGEST:
         raise WrittenError(
             _("{where}“{text}” cannot be read. Write for example 12.3(2) cm or 0.164 ± 0.001 kg.").format(
@@ -176,9 +177,3 @@ def given(text: str) -> tuple[str, str]:
             _("“{text}” is not a given: write for example mass=0.164(1) kg.").format(text=text[:40])
         )
     return name.strip(), value.strip()
-
-
-def shown_digits(text: str) -> int:
-    """How many digits after the point a number was written with; 0 for none."""
-    written = digits(text).replace(",", ".")
-    return len(written.partition(".")[2]) if "e" not in written.lower() else 0

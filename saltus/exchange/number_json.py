@@ -156,6 +156,7 @@ def outcome_json(outcome: Outcome, convention: str, told: list[Told]) -> dict[st
             for level in outcome.levels
         ],
         "trials": _trials(outcome),
+        **({"points": list(outcome.points)} if outcome.points else {}),
         "budget": next(iter(budgets.values()), []),
         "budgets": budgets,
         "warnings": [{"slip": w.slip, "text": w.text} for w in (*outcome.warnings, *told)],

@@ -106,7 +106,7 @@ class Table:
         if not math.isfinite(value):
             raise TableError(
                 _("{table}, line {line}, “{name}”: “{cell}” is not a number.").format(
-                    table=self.name, line=row + 2, name=name, cell=cell[:40]
+                    table=self.name, line=row + 2, name=name, cell=" ".join(cell.split())[:40]
                 )
             )
         return value
@@ -162,6 +162,7 @@ def parse_table(text: str, name: str) -> Table:
     for i, head in enumerate(rows[0]):
         matched = _HEADER.match(head)
         title, unit = (matched[1], matched[2] or matched[3] or matched[4] or "") if matched else (head, "")
+        title = " ".join(title.split())
         cells = (row[i] if i < len(row) else "" for row in rows[1:])
         if separator != ",":
             cells = (_point(cell) for cell in cells)

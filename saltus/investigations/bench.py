@@ -63,6 +63,7 @@ class Bench:
     results: dict[str, Quantity | None] = field(default_factory=dict)
     failed: set[str] = field(default_factory=set)
     warnings: list[Told] = field(default_factory=list)
+    points: list[dict[str, object]] = field(default_factory=list)
     compared: list[Compared] = field(default_factory=list)
 
     def tell(self, text: str, slip: str | None = None) -> None:

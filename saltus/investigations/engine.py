@@ -94,6 +94,7 @@ def _run(
         tuple(bench.compared),
         tuple(bench.warnings),
         used,
+        tuple(bench.points),
         sense,
     )
 

@@ -2,48 +2,39 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.formulas import FormulaError
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, NoLine, fit_line
 from saltus.core.quantity import Quantity
-from saltus.core.units import UnitError
 from saltus.core.wording import _
-from saltus.investigations.bench import Bench, versus
+from saltus.investigations.bench import Bench, computed, versus
 from saltus.investigations.levels import series_bench
-from saltus.investigations.recipe import RecipeError
 from saltus.investigations.schools import slope_by
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from saltus.investigations.outcome import Fitted
+    from saltus.investigations.recipe import Fit
 
 
 def lay_fits(bench: Bench) -> None:
     """Lay every line and curve of the recipe; what cannot be laid is told, once, for the first."""
     for name, fit in bench.recipe.fits.items():
-        levels, counts = bench.levels, bench.counts
-        if fit.series:
-            found = series_bench(bench, fit.series)
-            levels, counts = (found.levels, found.counts) if found is not None else ({}, None)
+        rows = series_bench(bench, fit.series) if fit.series else bench
+        levels = rows.levels if rows is not None else {}
         env = {**bench.givens, **levels}
         if _in_words(bench, fit.x.names | fit.y.names):
             continue
-        if not (fit.x.names | fit.y.names) <= env.keys():
+        if rows is None or not (fit.x.names | fit.y.names) <= env.keys():
             # with complete trials what is missing is optional
-            _fit_failed(
-                bench, name, None if levels else _("There is no complete trial to lay a line through.")
-            )
+            words = _("There is no complete trial to lay a line through.")
+            _fit_failed(bench, name, None if levels else words)
             continue
-        try:
-            x, y = (bench.compute(f, env, f"fit/{name}") for f in (fit.x, fit.y))
-        except (FormulaError, UnitError) as error:
-            raise RecipeError(f"{bench.recipe.id}: {error}") from error
-        bench.fits[name] = made = _laid(bench, name, fit.model, x, y, counts)
+        x, y = (computed(bench, f, env, f"fit/{name}") for f in (fit.x, fit.y))
+        bench.fits[name] = made = _laid(bench, name, fit, x, y, rows)
         if isinstance(made, NoLine):
             _fit_failed(bench, name, made.reason)
             continue
@@ -59,22 +50,36 @@ def _in_words(bench: Bench, names: frozenset[str]) -> bool:
     )
 
 
-def _laid(
-    bench: Bench, name: str, model: str, x: Quantity, y: Quantity, counts: NDArray[np.float64] | None
-) -> Fitted:
+def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Bench) -> Fitted:
+    within = _within(bench, fit, y, rows)
     good = np.isfinite(x.value) & np.isfinite(y.value) & np.isfinite(x.u) & np.isfinite(y.u)
-    weights = counts
+    weights = rows.counts
     if not np.all(good):
         keep = np.flatnonzero(good)
         x, y = x[keep], y[keep]
-        weights = counts[keep] if counts is not None else None
-    first = name == next(iter(bench.recipe.fits))
-    if model == "quadratic":
+        weights = weights[keep] if weights is not None else None
+    if fit.model == "quadratic":
         return fit_curve(CURVES["quadratic"], x, y, f"fit/{name}")
-    if first and bench.options.line:
+    model = fit.model
+    if name == next(iter(bench.recipe.fits)) and bench.options.line:
         model = bench.options.line
-    line = fit_line(x, y, through_origin=model == "proportional", weights=weights, name=f"fit/{name}")
+    line = fit_line(
+        x, y, through_origin=model == "proportional", weights=weights, within=within, name=f"fit/{name}"
+    )
     return line if isinstance(line, NoLine) else slope_by(line, bench.options.slope_u)
+
+
+def _within(bench: Bench, fit: Fit, y: Quantity, rows: Bench) -> tuple[float, int]:
+    """Squares of few repeats about their means, in the unit of y, and their degrees of freedom.
+
+    They are too few to weigh a line alone, but count with the scatter about it.
+    """
+    if rows.counts is None or not rows.told.keys() & fit.y.names or np.any(y.u > 0):
+        return 0.0, 0
+    told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.told}, "within")
+    dof = next((int(s.dof) for s in told.sources if s.shape == "t" and math.isfinite(s.dof)), 0)
+    variance = float(np.mean(rows.counts * told.u_own**2))
+    return (variance * dof, dof) if dof and math.isfinite(variance) and variance > 0 else (0.0, 0)
 
 
 def _fitted_names(bench: Bench, name: str, made: Line | Curve) -> None:

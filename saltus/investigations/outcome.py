@@ -64,6 +64,8 @@ class Outcome:
     warnings : tuple of Told
     used : (M,) ndarray of int
         Rows with nothing missing.
+    points : tuple of dict
+        Characteristic points of a record: name, time (s) and direction of motion.
     sense : tuple of (Quantity or None, Quantity, float)
         What can be checked: a value (None where the data do not give it), what it should be like, and within
         what part.
@@ -78,4 +80,5 @@ class Outcome:
     compared: tuple[Compared, ...]
     warnings: tuple[Told, ...]
     used: NDArray[np.int_]
+    points: tuple[dict[str, object], ...] = ()
     sense: tuple[tuple[Quantity | None, Quantity, float], ...] = ()

@@ -45,6 +45,7 @@ def record_results(bench: Bench) -> None:
         bench.results["free_fall"] = None if found is None else found - _zero(values, g)
     if not len(values):
         return
+    bench.points = points(t, values, g)
     top = int(np.argmax(values))
     height, u = _top(t, values, top)
     source = Source("record/peak", "instruments", _("Scatter of the record"))

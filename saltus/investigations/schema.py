@@ -1,4 +1,4 @@
-"""JSON Schema of an investigation's file: ``python -m saltus.investigations.schema docs/investigation.schema.json``."""
+"""JSON Schema of an investigation's file: ``python -m saltus.investigations.schema FILE`` writes it."""
 
 from __future__ import annotations
 
@@ -38,7 +38,8 @@ def schema() -> dict[str, Any]:
         words=_TEXT,
     )  # fmt: skip
     given = _object(
-        unit=_TEXT, default=default, optional={"type": "boolean"}, choices={"type": "array", "items": _TEXT}, words=_TEXT
+        unit=_TEXT, default=default, optional={"type": "boolean"}, choices={"type": "array", "items": _TEXT},
+        words=_TEXT,
     )  # fmt: skip
     fit = _object(("x", "y"), x=_FORMULA, y=_FORMULA, model={"enum": list(MODELS)}, series=_TEXT)
     versus = _object(

@@ -231,7 +231,7 @@ def _numbers(
 
 def _no_number(name: str, row: int, title: str, text: str) -> str:
     return _("{table}, line {line}, “{name}”: “{cell}” is not a number.").format(
-        table=name, line=row + 2, name=title, cell=text[:40]
+        table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40]
     )
 
 

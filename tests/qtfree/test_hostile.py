@@ -16,12 +16,23 @@ from hypothesis import strategies as st
 
 from saltus.commands.main import run
 from saltus.core.progress import Cancelled
+from saltus.core.pulses import PulseError, pulse_motion
+from saltus.core.quantity import Source, measured
+from saltus.core.series import SeriesError
+from saltus.core.units import METRE, SECOND
+from saltus.exchange.fit_table import fit_columns, model_parameters
+from saltus.exchange.number_json import fit_json
+from saltus.exchange.pulse_table import pulse_rows
 from saltus.exchange.segment_table import fit_table
+from saltus.exchange.series_table import read_series, series_mean
 from saltus.exchange.tables import TableError, parse_table, read_table
 from saltus.footage import helper
 from saltus.footage.facts import FilmError
 from saltus.footage.helper import Helper, facts_from, facts_json
 from saltus.footage.opening import facts_here, facts_of, reader_of
+from saltus.investigations.engine import run as investigated
+from saltus.investigations.recipe import RecipeError, recipe_named
+from saltus.investigations.trials import TrialsError, read_trials
 from saltus.notebook.films import find, reference
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.packing import NOTEBOOK, PackError, pack, unpack
@@ -317,3 +328,40 @@ def test_zip_bombs_and_torn_packs(tmp_path, packable):
         unpack(bomb, tmp_path / "boom")
     with pytest.raises(NotebookError):
         parse("[" * 50_000, "deep")
+
+
+TEXT = st.one_of(
+    st.text(max_size=400),
+    st.lists(st.lists(st.sampled_from(["", "1", "2.5", "-3", "x", "1e400", "nan", '"', "a;b", "\t", "=1+1", "u(x)", "x [m]", "0"]),
+                      max_size=5).map(",".join), max_size=8).map("\n".join),
+)  # fmt: skip
+
+
+@settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(TEXT, st.sampled_from(["fit", "series", "pulses", "investigate"]))
+def test_any_table_is_a_number_or_a_sentence(tmp_path, text, command):
+    """Tables of numbers from strangers: a result, null with a warning, or one of our sentences; nothing else."""
+    path = tmp_path / "t.csv"
+    path.write_bytes(text.encode("utf-8", errors="surrogatepass"))
+    try:
+        table = read_table(path)
+        if command == "fit":
+            for model in ("line", "power"):
+                found, warnings = fit_columns(table, "x", "2.5", model, weighted=True)
+                told = fit_json(model, found, model_parameters(model))
+                assert warnings or told["parameters"]
+        elif command == "series":
+            record = read_series(table, "2.5")
+            assert series_mean(record, None, None)
+        elif command == "pulses":
+            t = table.numbers("x", SECOND)
+            assert pulse_rows(pulse_motion(np.sort(t[np.isfinite(t)]), measured(0.01, 0, METRE, Source("s"))))
+        else:
+            columns = {n: (c.unit, c.cells) for n, c in table.columns.items()}
+            assert investigated(
+                recipe_named("weight-mass"), read_trials("t.csv", columns, recipe_named("weight-mass")), {}
+            )
+    except (TableError, TrialsError, SeriesError, PulseError, RecipeError) as error:
+        sentence = str(error)
+        assert sentence
+        assert "\n" not in sentence.strip()

@@ -273,3 +273,94 @@ def test_levels_keep_the_order_and_share_their_scatter():
     single = average(exact([1.0, 2.0]), np.array([0, 1]), "s")
     assert np.all(np.isnan(single.told.u))
     assert np.all(single.mean.u == 0)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 100_000), st.booleans())
+def test_the_line_is_the_one_of_least_misfit(seed, through):
+    """Whatever the uncertainties of both coordinates: no line near it has a smaller χ², and the gradient is nought."""
+    rng = np.random.default_rng(seed)
+    x = np.sort(rng.uniform(1, 9, 6)) + 0.3 * np.arange(6)
+    u_x, u_y = rng.uniform(0.01, 0.15, 6), rng.uniform(0.02, 0.5, 6)
+    y = (0 if through else 1.5) + 0.8 * x + rng.normal(0, u_y)
+    line = fit_line(*points(x, y, u_x, u_y), through_origin=through)
+
+    def chi2(a, b):
+        return float(np.sum((y - a - b * x) ** 2 / (u_y**2 + b**2 * u_x**2)))
+
+    a, b = line.values
+    least = chi2(a, b)
+    assert line.chi2 == pytest.approx(least, rel=1e-9)
+    for da, db in ((0, 1e-4), (0, -1e-4), (1e-4, 0), (-1e-4, 0), (1e-4, -2e-5)):
+        assert (through and da) or chi2(a + da, b + db) >= least - 1e-12
+    steep = (chi2(a, b + 1e-6) - chi2(a, b - 1e-6)) / 2e-6
+    assert abs(steep) < 1e-3 * (1 + least) / max(float(np.min(u_y)), 0.01)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 100_000))
+def test_what_errors_share_within_a_point_is_allowed_for(seed):
+    """Y that carries the error of its own x (as a torque carries an acceleration): the slope's u is that of its scatter."""
+    rng = np.random.default_rng(seed)
+    x = np.array([1.0, 2.0, 3.0, 4.0, 5.0])
+    qx = family(x, 0.05, SECOND, Source("x"))
+    qy = (qx * -0.3).with_unit(METRE) + family(1.1 * x, 0.02, METRE, Source("y"))
+    line = fit_line(qx, qy)
+    own_x, own_y = rng.normal(0, 1, (2, 4000, 5))
+    seen_x, seen_y = x + 0.05 * own_x, 0.8 * x - 0.3 * 0.05 * own_x + 0.02 * own_y
+    centred = seen_x - seen_x.mean(axis=1, keepdims=True)
+    slopes = np.sum(centred * seen_y, axis=1) / np.sum(centred**2, axis=1)
+    assert float(line.slope.u) == pytest.approx(np.std(slopes), rel=0.1)
+    assert line.covariance[0, 0] == pytest.approx(float(line.slope.u) ** 2, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("name", "truth", "x"),
+    [("power", (0.7, 1.6), np.linspace(0.5, 3, 8)), ("exponential", (2.0, -0.6), np.linspace(0, 4, 8)),
+     ("quadratic", (0.4, -1.0, 0.3), np.linspace(-1, 3, 9))],
+)  # fmt: skip
+def test_curves_are_where_they_are_stated_to_be(name, truth, x):
+    """Every parameter within its 95 % interval in 95 ± 2.5 % of cases; noise-free to twelve digits; units by name."""
+    shape = CURVES[name]
+    clean = shape.value(x, np.array(truth))
+    exactly = fit_curve(shape, exact(x, SECOND), exact(clean, METRE))
+    assert exactly.values == pytest.approx(truth, rel=1e-9)
+    hits = np.zeros(len(truth))
+    for seed in range(800):
+        y = clean + np.random.default_rng(seed).normal(0, 0.02, len(x))
+        found = fit_curve(shape, exact(x, SECOND), family(y, 0.02, METRE, Source("y")))
+        hits += [abs(float(q) - t) <= q.U95 for q, t in zip(found.parameters.values(), truth, strict=True)]
+    assert np.all((hits / 800 > 0.925) & (hits / 800 < 0.98)), hits
+    last = found.parameters[shape.parameters[-1]]
+    expected = {"power": ONE, "exponential": ONE / SECOND, "quadratic": METRE / SECOND**2}
+    assert last.unit == expected[name]
+
+
+@pytest.mark.parametrize(
+    ("name", "x", "y", "words"),
+    [
+        ("power", [0, 1, 2], [1, 2, 3], "above zero"), ("power", [1, 2, 3], [0, 0, 0], "not zero"),
+        ("exponential", [1, 2, 3], [0, 0, 1], "not zero"), ("quadratic", [1, 1, 2], [1, 2, 3], "3 different"),
+    ],
+)  # fmt: skip
+def test_curves_that_cannot_be_laid_say_so(name, x, y, words):
+    """Logarithms of nothing, too few places: a sentence."""
+    found = fit_curve(CURVES[name], exact(np.array(x, float)), exact(np.array(y, float)))
+    assert not found
+    assert words in found.reason
+
+
+def test_repeats_that_miss_the_line_are_told():
+    """Pooled repeats that explain the levels give their degrees of freedom; a bend they do not explain is told."""
+    rng = np.random.default_rng(6)
+    rows = np.repeat(LEVELS, 4)
+    group, _first = group_levels(rows)
+    straight = average(exact(2 * rows + rng.normal(0, 0.05, 20), METRE), group, "s").mean
+    line = fit_line(exact(LEVELS, SECOND), straight)
+    assert line.basis == "repeats"
+    assert line.slope.coverage.dof == pytest.approx(15)
+    bent = average(exact(0.5 * rows**2 + rng.normal(0, 0.05, 20), METRE), group, "s").mean
+    line = fit_line(exact(LEVELS, SECOND), bent)
+    assert line.basis == "enlarged"
+    assert "straight line" in line.warnings[0]
+    assert line.slope.coverage.dof == 3

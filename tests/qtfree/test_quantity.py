@@ -5,7 +5,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from saltus.core.budget import budget, expanded_if, shares_by_kind
@@ -235,7 +235,8 @@ def test_units_multiply_and_print():
     """Units print for people and for files."""
     assert (METRE / SECOND).text == "m/s"
     assert ACCELERATION.ascii == "m/s^2"
-    assert (unit(kg=1) * ACCELERATION).text == "kg·m/s²"
+    assert (unit(kg=1) * ACCELERATION).text == "N"
+    assert (unit(kg=1) * VELOCITY).text == "kg·m/s"
     assert (ONE / (SECOND * unit(kg=1))).ascii == "1/(kg*s)"
     assert unit(m=0.5, s=-0.5) == VELOCITY**0.5
     assert PIXEL.text == "px"
@@ -250,3 +251,57 @@ def test_parse_unit_agrees_with_itself(value, u):
     x = measured(value * factor, u * factor, read, LENGTH)
     assert float(x / factor) == pytest.approx(value)
     assert float((x / factor).u) == pytest.approx(u)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.integers(2, 6))
+def test_apart_and_together_again(seed, n):
+    """What each value has for itself and what many share: together they are all there is, whatever was done before."""
+    rng = np.random.default_rng(seed)
+    q = family(rng.normal(5, 1, n), rng.uniform(0.1, 1, n), METRE, Source("own"))
+    q = q.with_source(Source("all"), rng.uniform(0.2, 1, n))
+    neighbours = q.weighed(np.eye(n) - np.eye(n, k=1))
+    for given_q, most in ((q, 1), (neighbours, 2)):
+        own, common = given_q.split(most)
+        assert own.u**2 + common.u**2 == pytest.approx(given_q.u**2)
+        assert own.covariance() + common.covariance() == pytest.approx(given_q.covariance())
+    if n > 2:
+        assert q.split()[0].u == pytest.approx(q.only(Source("own")).u)
+        assert {s.id for s in neighbours.split(2)[1].sources} == {"all"}
+    assert q.covariance_with(q) == pytest.approx(q.u**2)
+    assert q.covariance_with(q.moved_to(q.value * 0)) == pytest.approx(q.u**2)
+    assert np.all(q.covariance_with(family(q.value, 1.0, METRE, Source("other"))) == 0)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.lists(st.integers(0, 3), min_size=4, max_size=12))
+def test_means_of_groups_are_means(seed, labels):
+    """Group means carry u/√m of what is independent and all of what is shared; a single group is the plain mean."""
+    known = {label: i for i, label in enumerate(dict.fromkeys(labels))}
+    group = np.array([known[label] for label in labels])
+    rng = np.random.default_rng(seed)
+    q = family(rng.normal(0, 1, len(group)), 0.3, METRE, Source("own")).with_source(Source("all"), 0.2)
+    made = q.grouped(group, len(known))
+    for i in range(len(known)):
+        rows = np.flatnonzero(group == i)
+        assert made.value[i] == pytest.approx(q.value[rows].mean())
+        assert float(made[i].u) == pytest.approx(math.hypot(0.3 / math.sqrt(len(rows)), 0.2))
+    assert made.covariance() == pytest.approx(np.diag(made.u**2 - 0.04) + 0.04)
+
+
+def test_sources_can_be_replaced_widened_and_not_known():
+    """One source for all, a factor on all, a covariance from outside, and an uncertainty nobody knows."""
+    q = measured(3.0, 0.3, METRE, Source("a")) + measured(1.0, 0.4, METRE, Source("b"))
+    one = q.in_one(0.7, Source("c"))
+    assert (float(one), float(one.u), [s.id for s in one.sources]) == (4, 0.7, ["c"])
+    assert float(q.widened(2.0).u) == pytest.approx(1.0)
+    assert q.signed_parts() == {Source("a"): 0.3, Source("b"): 0.4}
+    wanted = np.array([[2.0, -0.6], [-0.6, 1.0]])
+    pair = exact(np.array([1.0, 2.0]), METRE).with_correlated(wanted, Source("fit", dof=5, shape="t"))
+    assert pair.covariance() == pytest.approx(wanted)
+    assert float((pair[0] + pair[1]).u) == pytest.approx(math.sqrt(2 + 1 - 1.2))
+    assert (pair[0] + pair[1]).coverage.dof == pytest.approx(5)
+    unsure = (q.unsure(Source("?")) * 2.0) + 1.0 * q
+    assert math.isnan(float(unsure.u))
+    assert math.isnan(unsure.U95)
+    assert float(unsure) == 12
