@@ -29,6 +29,10 @@ Kind = Literal["reading", "scale", "timing", "reaction", "instruments"]
 """Groups of the limit bar: reading; scale or length; timing; reaction or angle; instruments or masses."""
 
 
+MOST_FULL = 3000
+"""Arrays with more values than this keep no matrix of which value shares what with which."""
+
+
 class UncertaintyError(ValueError):
     """A standard uncertainty that is negative or not a finite number."""
 
@@ -181,7 +185,15 @@ class Quantity:
     # -- changing it ---------------------------------------------------------------------------------
 
     def __getitem__(self, index: int | slice | NDArray[np.int_]) -> Quantity:
-        return Quantity(self.value[index], self.unit, {s: p.at(index) for s, p in self._shares.items()})
+        shares: dict[Source, _Share] = {}
+        for source, share in self._shares.items():
+            if share.layout == "own" and self.value.size > MOST_FULL and not isinstance(index, int):
+                # too many for a matrix: the part has sources of its own, independent as before
+                part = Source(f"{source.id}/part", source.kind, source.label, source.shape, source.dof)
+                shares[part] = _Share("own", np.asarray(share.c[index]))
+            else:
+                shares[source] = share.at(index)
+        return Quantity(self.value[index], self.unit, shares)
 
     def weighed(self, weights: ArrayLike, unit: Unit | None = None) -> Quantity:
         """Apply a linear map to an array of values.
@@ -286,6 +298,10 @@ class Quantity:
             else:
                 shares[source] = _Share("full", np.column_stack([mean(c) for c in share.c.T]))
         return Quantity(mean(self.value), self.unit, shares)
+
+    def independent(self, source: Source) -> bool:
+        """Whether a source is a family of which each value has one of its own."""
+        return self._shares[source].layout == "own"
 
     def only(self, source: Source) -> Quantity:
         """The same value with what one source brings to it."""

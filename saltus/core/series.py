@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+SURE_SPLIT, FAR = 6.0, 3.0
+"""Two parts differ: standard uncertainties, allowing for the places tried, and in their scatter."""
 WINDOW = 5.0
 """The autocorrelation is summed over so many times the correlation time (Sokal 1997)."""
 
@@ -149,6 +151,39 @@ def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
     source = Source(name, "instruments", _("Scatter of the record"), "t", max(count - 2, 1.0))
     made = measured(value, u, unit, source) if u > 0 else exact(value, unit)
     return Stretch(made, sd, u, n, count)
+
+
+def rest_at_an_end(values: Array) -> int | None:
+    """Find where a stretch at rest ends, or begins, that a mean should not hold; None where all is of one kind.
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        At equal spacing in time.
+
+    Returns
+    -------
+    int or None
+        The place that splits the values best in two, where the parts differ beyond chance (p < 10⁻⁴ after
+        allowing for every place tried and for memory) and by far more than they scatter.
+    """
+    n = len(values)
+    if n < 20:
+        return None
+    before = np.cumsum(values)[:-1]
+    k = np.arange(1, n)
+    gap = before / k - (before[-1] + values[-1] - before) / (n - k)
+    gain = gap**2 * k * (n - k) / n
+    inner = slice(n // 20, n - 1 - n // 20)
+    at = int(np.argmax(gain[inner])) + inner.start
+    one, other = values[: at + 1], values[at + 1 :]
+    sd = math.sqrt((float(np.var(one)) * len(one) + float(np.var(other)) * len(other)) / n)
+    apart = abs(float(gap[at]))
+    if sd == 0:
+        return at + 1 if apart > 0 else None
+    share = effective_count(np.concatenate([one - one.mean(), other - other.mean()]), 2) / n
+    z = apart / (sd * math.sqrt((1 / len(one) + 1 / len(other)) / share))
+    return at + 1 if z > SURE_SPLIT and apart > FAR * sd else None
 
 
 def zeroed(values: Array, quiet: slice) -> Array:

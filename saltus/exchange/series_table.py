@@ -117,7 +117,14 @@ def series_mean(record: Record, start: float | None, stop: float | None) -> tupl
             _("No value lies in this stretch: choose a longer one.")
         ]
     found = series.mean(values, record.unit, "series/mean", record.resolution)
-    return found, _warnings(t, found)
+    warnings = _warnings(t, found)
+    split = series.rest_at_an_end(values)
+    if split is not None:
+        words = _(
+            "The record changes at {t:.3g} s: a phase at rest may be in this mean. Choose the steady stretch."
+        )
+        warnings.append(words.format(t=float(t[split])))
+    return found, warnings
 
 
 def series_slope(record: Record, start: float | None, stop: float | None) -> tuple[Stretch, list[str]]:

@@ -8,13 +8,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, family, measured
+from saltus.core.quantity import MOST_FULL, Quantity, Source, family, measured
 from saltus.core.repeats import mean_of
 from saltus.core.wording import _
 from saltus.investigations.trials import kind_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+
+
+MOVING = 0.3
+"""A step of less than this part of the usual one may be a turning point, where repeats mean nothing."""
 
 
 def column_functions(prefix: str) -> dict[str, Callable[..., Quantity]]:
@@ -26,6 +30,7 @@ def column_functions(prefix: str) -> dict[str, Callable[..., Quantity]]:
         "max": lambda q: _extreme(q, np.argmax),
         "min": lambda q: _extreme(q, np.argmin),
         "count": lambda q: Quantity(float(q.value.size)),
+        "repeated": _repeated,
     }
 
 
@@ -48,6 +53,10 @@ def _step(q: Quantity) -> Quantity:
     n = q.value.size
     if n < 2:
         return Quantity(np.full(q.value.shape, math.nan), q.unit)
+    if n > MOST_FULL:
+        u = np.hypot(q.u, np.append(q.u[1:], 0.0))
+        gaps = np.append(np.diff(q.value), math.nan)
+        return family(gaps, np.nan_to_num(u), q.unit, Source("steps", kind_of(q.unit)))
     ahead = np.zeros((n, n))
     at = np.arange(n - 1)
     ahead[at, at], ahead[at, at + 1] = -1.0, 1.0
@@ -63,6 +72,16 @@ def _limits(prefix: str, low: Quantity, high: Quantity) -> Quantity:
     if middle.value.ndim:
         return middle + family(np.zeros(middle.value.shape), np.nan_to_num(u), middle.unit, source)
     return middle + measured(0.0, float(u), middle.unit, source)
+
+
+def _repeated(q: Quantity) -> Quantity:
+    """How many values are exactly the one before although the steps around them show motion."""
+    steps = np.abs(np.diff(q.value[np.isfinite(q.value)])) if q.value.ndim else np.zeros(0)
+    if len(steps) < 4:
+        return Quantity(0.0)
+    usual = float(np.median(steps))
+    beside = np.minimum(np.append(steps[1:], steps[-2]), np.insert(steps[:-1], 0, steps[1]))
+    return Quantity(float(np.sum((steps <= 1e-6 * usual) & (beside > MOVING * usual))))
 
 
 def _extreme(q: Quantity, which: Callable[[np.ndarray], np.intp]) -> Quantity:

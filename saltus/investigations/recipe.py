@@ -16,7 +16,7 @@ from saltus.core.wording import _
 
 FOLDER = Path(__file__).parent / "catalogue"
 LARGEST = 200_000
-FUNCTIONS = ("combine", "step", "limits", "max", "min", "count")
+FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated")
 """Functions of whole columns that formulas of a recipe may use beside the usual ones."""
 MODELS = ("line", "proportional", "quadratic")
 RESERVED = ("status", "note")

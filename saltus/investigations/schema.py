@@ -12,6 +12,8 @@ from saltus.investigations.recipe import MODELS, SLIPS, TEXTS
 _TEXT: dict[str, Any] = {"type": "string"}
 _TEXTS: dict[str, Any] = {"oneOf": [_TEXT, {"type": "array", "items": _TEXT}]}
 _FORMULA: dict[str, Any] = {"type": ["string", "number"], "description": "a formula"}
+_WRITTEN = {"type": ["string", "number"]}
+_SLIP = {"enum": ["", *SLIPS]}
 _NAME = "^[a-z][a-z0-9_]*$"
 
 
@@ -32,13 +34,12 @@ def schema() -> dict[str, Any]:
     """Describe the file; what a schema cannot say (which names a formula may use) the reader checks."""
     choice = _object(("formula",), formula=_FORMULA, when={"type": "object"})
     choices = {"oneOf": [_FORMULA, choice, {"type": "array", "items": {"oneOf": [_FORMULA, choice]}}]}
-    default = {"type": ["string", "number"]}
     column = _object(
-        unit=_TEXT, kind={"enum": ["number", "text", "level"]}, default=default, optional={"type": "boolean"},
+        unit=_TEXT, kind={"enum": ["number", "text", "level"]}, default=_WRITTEN, optional={"type": "boolean"},
         words=_TEXT,
     )  # fmt: skip
     given = _object(
-        unit=_TEXT, default=default, optional={"type": "boolean"}, choices={"type": "array", "items": _TEXT},
+        unit=_TEXT, default=_WRITTEN, optional={"type": "boolean"}, choices={"type": "array", "items": _TEXT},
         words=_TEXT,
     )  # fmt: skip
     fit = _object(("x", "y"), x=_FORMULA, y=_FORMULA, model={"enum": list(MODELS)}, series=_TEXT)
@@ -46,9 +47,8 @@ def schema() -> dict[str, Any]:
         ("of", "with"), **{"of": _TEXT, "with": _TEXT, "formula": choices, "difference": _FORMULA}
     )
     when = {"oneOf": [_FORMULA, {"type": "array", "items": _FORMULA}]}
-    slip = {"enum": ["", *SLIPS]}
-    warn = _object(("text", "when"), slip=slip, text=_TEXT, when=when, significant={"type": "boolean"})
-    mistake = _object(("slip", "text", "undo"), slip=slip, text=_TEXT, undo=_named(_FORMULA))
+    warn = _object(("text", "when"), slip=_SLIP, text=_TEXT, when=when, significant={"type": "boolean"})
+    mistake = _object(("slip", "text", "undo"), slip=_SLIP, text=_TEXT, undo=_named(_FORMULA))
     sense = _object(("of", "like"), of=_FORMULA, like=_FORMULA, within={"type": "number", "minimum": 0})
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

@@ -99,6 +99,10 @@ def test_slips_that_show_in_the_data_themselves():
         table = simulated_table(recipe, 8)
         outcome = outcome_of(recipe, table.columns, {**table.givens, **given_changes}, **changes)
         assert slip in {w.slip for w in outcome.warnings}, recipe_id
+    recipe = recipe_named("free-fall")
+    table = simulated_table(recipe, 4)
+    twice = {n: (u, [*c[:10], *c[9:-1]] if n == "height" else c) for n, (u, c) in table.columns.items()}
+    assert "duplicate-frames" in {w.slip for w in outcome_of(recipe, twice, {}).warnings}
     recipe = recipe_named("pendulum")
     table = simulated_table(recipe)
     unit, cells = table.columns["length"]

@@ -189,3 +189,27 @@ def test_commands_load_only_what_they_need(tmp_path):
             [sys.executable, "-c", code, *words], capture_output=True, text=True, check=True, env=os.environ
         )
         assert done.stdout.splitlines()[-1] == "[]", (words, done.stdout)
+
+
+def test_huge_tables_stay_in_bounds(tmp_path, told):
+    """Twenty thousand rows: no matrix of rows by rows, the slope as sure as it should be."""
+    rng = np.random.default_rng(1)
+    x = rng.uniform(0, 10, 20_000)
+    path = tmp_path / "big.csv"
+    rows = [f"{a:.4f},{2 * a + rng.normal(0, 0.1):.5f},0.001,0.1" for a in x]
+    path.write_text("x,y,u(x),u(y)\n" + "\n".join(rows) + "\n", encoding="utf-8")
+    (found,) = told("fit", path, "--x", "x", "--y", "y", "--json")
+    assert found["slope"]["u"] == pytest.approx(0.1 / math.sqrt(np.sum((x - x.mean()) ** 2)), rel=0.02)
+    assert abs(found["slope"]["value"] - 2) < 2 * found["slope"]["U95"]
+    path.write_text(
+        "bounce,time [s],u(time) [s]\n" + "\n".join(f"{i},{0.5 * i},0.01" for i in range(20_000)) + "\n"
+    )
+    (found,) = told("investigate", "bounce", path, "--json")
+    assert found["results"]["restitution"]["value"] == pytest.approx(1, abs=1e-6)
+    lengths = rng.uniform(0.3, 1.0, 20_000)
+    rows = [
+        f"{a:.5f},10,{20 * math.pi * math.sqrt(a / 9.81) + rng.normal(0, 0.02):.5f},0.02" for a in lengths
+    ]
+    path.write_text("length [m],cycles,time [s],u(time) [s]\n" + "\n".join(rows) + "\n")
+    (found,) = told("investigate", "pendulum", path, "--json")
+    assert abs(found["results"]["g"]["value"] - 9.81) < 2 * found["results"]["g"]["U95"]

@@ -85,6 +85,22 @@ def test_a_log_is_read_zeroed_and_turned():
         read_series(table, "speed", "Zeit")
 
 
+def test_a_rest_phase_in_a_mean_is_told():
+    """A pull whose record begins at rest; noise with or without memory, and a slow drift, are of one kind."""
+    made = SENSORS["pull-run"].record({"stop": 5.0})
+    t, force = made.columns["time"][1], made.columns["force"][1]
+    assert t[series.rest_at_an_end(force)] == pytest.approx(1.5, abs=0.02)
+    text = "time,force\n" + "\n".join(f"{a},{b}" for a, b in zip(t, force, strict=True))
+    record = read_series(parse_table(text, "r.csv"), "force")
+    assert "at rest" in series_mean(record, None, None)[1][0]
+    assert series_mean(record, 2.0, 4.0)[1] == []
+    for seed in range(300):
+        for memory in (0.0, 0.8):
+            assert series.rest_at_an_end(correlated(np.random.default_rng(seed), 200, memory)) is None
+    assert series.rest_at_an_end(np.zeros(50)) is None
+    assert series.rest_at_an_end(np.r_[np.zeros(25), np.ones(25)]) == 25
+
+
 @pytest.mark.parametrize("missed", [0, 1, 7, 17])
 def test_pulses_of_a_gate_become_motion(missed):
     """Positions by counting, a missed pulse found wherever it lies, spacing and times as separate uncertainties."""

@@ -23,6 +23,8 @@ REJECTED_BELOW, MISSED_BELOW = 0.05, 0.01
 WIDE = 0.1
 """With u(x) above this part of the range of x the interval of the slope comes from its profile."""
 STEPS, CLOSE = 200, 1e-15
+MOST_SHARED = 2000
+"""With more points than this, neighbours that share a source are judged as if they did not."""
 FEW = 2
 """A source that enters so many points (neighbours share an instant) still counts as theirs."""
 
@@ -277,9 +279,7 @@ def _judge(
             words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
             return _Verdict("scatter", dof, None, warnings=(words,))
         return _Verdict("scatter", dof, None, math.sqrt(squares / degrees), degrees)
-    covariance = deviations.covariance() if len(w) <= 2000 else np.diag(deviations.u**2)
-    shared = not np.allclose(covariance, np.diag(np.diag(covariance)), rtol=0, atol=1e-12 * covariance.max())
-    chi2 = float(residuals @ np.linalg.pinv(covariance) @ residuals) if shared else float(w @ residuals**2)
+    chi2 = _misfit(residuals, deviations, w)
     if dof == 0:
         return _Verdict("stated", dof, chi2)
     from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
@@ -297,6 +297,18 @@ def _judge(
         )
     )
     return _Verdict("enlarged", dof, chi2, ratio, dof, (words.format(ratio=ratio),))
+
+
+def _misfit(residuals: Array, deviations: Quantity, w: Array) -> float:
+    """χ² of the residuals; where neighbours share sources with the inverse of their covariance."""
+    plain = float(w @ residuals**2)
+    if len(w) > MOST_SHARED or all(deviations.independent(source) for source in deviations.sources):
+        return plain
+    covariance = deviations.covariance()
+    off = covariance - np.diag(np.diag(covariance))
+    if np.max(np.abs(off)) <= 1e-12 * np.max(covariance):
+        return plain
+    return float(residuals @ np.linalg.pinv(covariance) @ residuals)
 
 
 def _repeat_dof(deviations: Quantity) -> float:
