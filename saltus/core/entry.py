@@ -22,7 +22,7 @@ _NUMBER = rf"[-+\u2212]?{_PLAIN}"
 _SUM = rf"{_NUMBER}(?:\s*[*×+]\s*{_PLAIN})*"
 _UNIT = r"[A-Za-zµμ°%][A-Za-zµμ°0-9²³⁻¹^*/·.\-]*(?:\s[A-Za-z]+[0-9²³⁻¹^\-]*)*"
 _SHAPE = re.compile(
-    rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?\s*(?P<unit>{_UNIT}|1/s)?\s*"
+    rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?(?P<power>[eE][-+\u2212]?\d{{1,2}}|\s*[×·*]\s*10\^[-+\u2212]?\d{{1,2}})?\s*(?P<unit>{_UNIT}|1/s)?\s*"
     rf"(?:(?:±|\+/-|\+-)\s*(?P<spread>{_PLAIN})\s*(?P<tail>{_UNIT}|1/s)?)?"
     r"\s*(?P<expanded>\(\s*95\s*%\s*\))?\s*"
 )
@@ -92,11 +92,13 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
             )
         )
     value, placements = _added(found["sum"])
+    power = _power(found["power"])
+    value *= power
     unit_text, spread_unit = found["unit"], found["tail"]
     percent = (spread_unit or "").startswith("%")
     unit_text = unit_text or ((spread_unit or "")[1:].strip() if percent else spread_unit)
     factor, unit = _unit(unit_text if unit_text is not None else default_unit, wanted, text, where)
-    step = last_place(found["sum"]) if placements == 1 else 0.0
+    step = last_place(found["sum"]) * power if placements == 1 else 0.0
     u: float | None = None
     if found["last"]:
         u = int(found["last"]) * step * factor
@@ -127,6 +129,13 @@ def _added(written: str) -> tuple[float, int]:
         counts = [n for n in numbers[:-1] if n == int(n) and 0 < n <= MOST_PLACEMENTS]
         placements += round(math.prod(counts)) if len(counts) == len(numbers) - 1 else 1
     return value, max(placements, 1)
+
+
+def _power(written: str | None) -> float:
+    """A power of ten behind the brackets: ``6.00(3)e-3``, ``6.00(3)·10^-3``."""
+    if not written:
+        return 1.0
+    return 10.0 ** int(re.sub(r".*?(?:[eE]|\^)", "", written).replace("\u2212", "-"))
 
 
 def _terms(written: str) -> Iterator[tuple[int, str]]:

@@ -154,7 +154,7 @@ def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
 
 
 def rest_at_an_end(values: Array) -> int | None:
-    """Find where a stretch at rest ends, or begins, that a mean should not hold; None where all is of one kind.
+    """Find where a stretch at rest ends, or begins, that a mean should not hold.
 
     Parameters
     ----------

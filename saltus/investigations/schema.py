@@ -35,8 +35,8 @@ def schema() -> dict[str, Any]:
     choice = _object(("formula",), formula=_FORMULA, when={"type": "object"})
     choices = {"oneOf": [_FORMULA, choice, {"type": "array", "items": {"oneOf": [_FORMULA, choice]}}]}
     column = _object(
-        unit=_TEXT, kind={"enum": ["number", "text", "level"]}, default=_WRITTEN, optional={"type": "boolean"},
-        words=_TEXT,
+        unit=_TEXT, kind={"enum": ["number", "text", "level"]}, default=_WRITTEN,
+        optional={"type": "boolean"}, words=_TEXT,
     )  # fmt: skip
     given = _object(
         unit=_TEXT, default=_WRITTEN, optional={"type": "boolean"}, choices={"type": "array", "items": _TEXT},

@@ -277,7 +277,10 @@ class Field(QLineEdit):
 
     def mark_wrong(self, sentence: str) -> None:
         """Mark the text as unusable and say why; empty takes the mark away."""
-        self.setProperty("wrong", "true" if sentence else "false")
+        marked = "true" if sentence else "false"
+        if self.property("wrong") == marked and self.toolTip() == sentence:
+            return
+        self.setProperty("wrong", marked)
         self.setToolTip(sentence)
         style = self.style()
         if style is not None:

@@ -6,8 +6,8 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPen
+from PyQt6.QtCore import QPoint, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
@@ -31,7 +31,7 @@ from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
 from saltus.ui.player import Player
 from saltus.ui.readings_table import ReadingsTable
-from saltus.ui.scaling import Scaled, scaled, sized
+from saltus.ui.scaling import Scaled, scaled, sized, text_factor
 from saltus.ui.score import Score
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
@@ -62,6 +62,7 @@ class FrameCells(Scaled, QWidget):
         super().__init__()
         self._desk = desk
         self._drawn: tuple[object, ...] = ()
+        self._at = 0
         self.setMinimumHeight(scaled(26))
         self.setAccessibleName(_("Frames read"))
 
@@ -82,27 +83,40 @@ class FrameCells(Scaled, QWidget):
         body, take = self._desk.body, self._desk.take
         frames = self._frames()
         at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
-        now = (id(body.readings) if body else None, body.look if body else None, id(take), at)
+        now = (id(body.readings) if body else None, body.look if body else None, id(take))
         if now != self._drawn:
             self._drawn = now
             self.setFixedHeight(self.sizeHint().height())
             self.update()
+        elif at != self._at:
+            for i in (self._at - 1, at - 1):
+                self.update(self._spot(i))
+        self._at = at
+
+    def _spot(self, i: int) -> QRect:
+        """Where a cell is on the widget, with its frame."""
+        box, factor = self._box(i).adjusted(-2, -2, 2, 2), text_factor()
+        corner, size = box.topLeft() * factor, box.size() * factor
+        return QRectF(corner, size).toAlignedRect()
 
     def _box(self, i: int) -> QRectF:
         wide = self.wide / 30
         return QRectF((i % 30) * wide, i // 30 * 13 + 1, wide - 2, 10)
 
-    def paintEvent(self, event: object) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        body, frames = self._desk.body, self._frames()
+        body, frames, here = self._desk.body, self._frames(), self._desk.frame
+        dirty = event.rect() if event is not None else self.rect()
         colour = theme.body(body.look) if body else theme.colour("line2")
         step = frames[1] - frames[0] if len(frames) > 1 else 1
         read = {r.frame for r in body.readings} if body else set()
         for i, frame in enumerate(frames):
+            if not dirty.intersects(self._spot(i)):
+                continue
             filled = any(n in read for n in range(frame, frame + step))
             inside = colour if filled else Qt.BrushStyle.NoBrush
-            if frame <= self._desk.frame < frame + step:
+            if frame <= here < frame + step:
                 # a gap between frame and filling tells them apart where the two colours are close
                 painter.setPen(QPen(theme.colour("cursor"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
