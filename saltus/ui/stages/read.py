@@ -187,7 +187,7 @@ class ReadStage(QWidget):
         self._column.addWidget(self.loupe)
         coordinates = Card(padding=9, gap=4)
         self._world = {axis: rich(kind="value") for axis in ("x", "y")}
-        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 76) for axis in ("x", "y")}
+        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 64) for axis in ("x", "y")}
         for axis in ("x", "y"):
             self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
             self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
