@@ -6,7 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import exact
+from saltus.core.formulas import Call, Name
+from saltus.core.lines.straight import FREE
+from saltus.core.quantity import Quantity, Source, exact, family
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.bench import Bench, Options, computed, wide
@@ -22,13 +24,13 @@ from saltus.investigations.levels import compute_levels
 from saltus.investigations.outcome import Outcome
 from saltus.investigations.recipe import RecipeError
 from saltus.investigations.record import record_results
-from saltus.investigations.trials import as_quantity, given_quantity
+from saltus.investigations.trials import as_quantity, given_quantity, kind_of
 from saltus.investigations.unknowns import unknown_results
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from saltus.core.formulas import Formula
+    from saltus.core.formulas import Formula, Node
     from saltus.investigations.recipe import Recipe
     from saltus.investigations.trials import Trials
 
@@ -154,12 +156,28 @@ def _undo(bench: Bench, undo: Mapping[str, Formula]) -> None:
             )
 
 
+def _stepped(node: Node) -> set[str]:
+    """Columns of which a formula takes the steps from row to row."""
+    if not isinstance(node, Call):
+        return set()
+    inner = {part.name for part in node.parts if isinstance(part, Name)} if node.name == "step" else set()
+    return inner.union(*map(_stepped, node.parts))
+
+
+def _free(name: str, q: Quantity) -> Quantity:
+    """Values of which nothing is stated, but whose neighbours' differences share them: u up to a factor."""
+    source = Source(f"{FREE}{name}", kind_of(q.unit), name.replace("_", " "))
+    return q + family(np.zeros(q.value.shape), 1.0, q.unit, source)
+
+
 def _compute_rows(bench: Bench) -> None:
     recipe = bench.recipe
     grouped = {*recipe.level, *recipe.series}
+    stepped = {name for formula in recipe.rows.values() for name in _stepped(formula.tree)}
     for name, column in bench.trials.columns.items():
         if recipe.columns[name].kind != "text":
-            bench.rows[name] = as_quantity(name, column, level=name in grouped)
+            q = as_quantity(name, column, level=name in grouped)
+            bench.rows[name] = _free(name, q) if name in stepped and column.u is None else q
     for name, formula in recipe.rows.items():
         env = {**bench.givens, **bench.rows}
         if formula.names <= env.keys():

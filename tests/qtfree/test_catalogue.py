@@ -49,7 +49,7 @@ def test_noise_free_tables_give_the_truth(recipe_id):
 
 
 @pytest.mark.parametrize(
-    "recipe_id", ["ramp-run", "pendulum", "spring-oscillator", "vibrating-tray", "weigh-in-liquid"]
+    "recipe_id", ["ramp-run", "pendulum", "spring-oscillator", "vibrating-tray", "bounce"]
 )
 @pytest.mark.parametrize("states_u", [True, False])
 def test_stated_intervals_hold_the_truth(recipe_id, states_u):

@@ -23,6 +23,8 @@ REJECTED_BELOW, MISSED_BELOW = 0.05, 0.01
 WIDE = 0.1
 """With u(x) above this part of the range of x the interval of the slope comes from its profile."""
 STEPS, CLOSE = 200, 1e-15
+FREE = "free/"
+"""Sources with ids of this kind are known up to a common factor: how points share them, not how large."""
 MOST_SHARED = 2000
 """With more points than this, neighbours that share a source are judged as if they did not."""
 FEW = 2
@@ -156,12 +158,7 @@ def _laid(
     own_y, common_y = y.split(FEW)
     var_x, var_y, cov = own_x.u**2, own_y.u**2, own_x.covariance_with(own_y)
     stated, warnings = _stated(var_x, var_y)
-    if stated:
-        start = _york(x.value, y.value, np.zeros(len(x)), np.ones(len(x)), np.zeros(len(x)), p)
-        values, x_adjusted, w = _york(x.value, y.value, var_x, var_y, cov, p, start[0][1])
-    else:
-        w = np.ones(len(x)) if weights is None else weights
-        values, x_adjusted, w = _york(x.value, y.value, np.zeros(len(x)), 1 / w, np.zeros(len(x)), p)
+    values, x_adjusted, w = _weighed(x.value, y.value, (var_x, var_y, cov), weights, p, stated=stated)
     gain = _gain(x_adjusted, w, p)
     residuals = y.value - values[0] - values[1] * x.value
     deviations = own_y - own_x * Quantity(values[1], y.unit / x.unit)
@@ -169,28 +166,30 @@ def _laid(
     own = deviations.weighed(gain)
     common = (common_y - common_x * Quantity(values[1], y.unit / x.unit)).weighed(gain)
     spread = math.sqrt(found.chi2 / found.dof) if found.dof and found.chi2 is not None else None
-    covariance = own.covariance() if stated else _scattered(gain, w, found.spread)
-    if stated and found.basis != "enlarged":
+    told = stated and found.basis != "scatter"
+    covariance = _covariance(own, gain, w, found, stated=stated)
+    if told and found.basis != "enlarged":
         whole: Quantity | None = own + common
     elif found.spread is None:
         whole = None
     else:
         whole = _with_scatter(own, common, gain, w, found, stated=stated, name=name)
     slope, intercept = _parameters(whole, values, x, y, p)
-    if stated and slope is not None:
+    if told and slope is not None:
         slope, words = _profiled(slope, x, y, (var_x, var_y, cov), values, p, found)
         warnings += words
-    scatter = _scattered(gain, w, found.spread if not stated else None) if not stated else None
     return Line(
         slope=slope,
         intercept=intercept,
         values=values,
         covariance=None if covariance is None else covariance[::-1, ::-1] if p == 2 else covariance[1:, 1:],
-        chi2=found.chi2 if stated else None,
+        chi2=found.chi2 if told else None,
         dof=found.dof,
-        birge=spread if stated else None,
-        u_stated=_named((own + common).u, p) if stated else {},
-        u_scatter=_named(own.u * spread if stated and spread is not None else _diagonal(scatter), p),
+        birge=spread if told else None,
+        u_stated=_named((own + common).u, p) if told else {},
+        u_scatter=_named(
+            own.u * spread if stated and spread is not None else _diagonal(covariance, stated), p
+        ),
         residuals=residuals,
         u_residuals=deviations.u,
         basis=found.basis,
@@ -225,6 +224,16 @@ def _stated(var_x: Array, var_y: Array) -> tuple[bool, tuple[str, ...]]:
         words = _("Some points state no uncertainty beside others that do: the line rests on its scatter.")
         return False, (words,)
     return False, ()
+
+
+def _weighed(
+    x: Array, y: Array, variances: tuple[Array, Array, Array], weights: Array | None, p: int, *, stated: bool
+) -> tuple[Array, Array, Array]:
+    """Intercept and slope, adjusted x and weights: by what is stated, else by how many readings a point has."""
+    nothing = np.zeros(len(x))
+    w = np.ones(len(x)) if weights is None or stated else weights
+    plain = _york(x, y, nothing, 1 / w, nothing, p)
+    return _york(x, y, *variances, p, float(plain[0][1])) if stated else plain
 
 
 def _york(
@@ -273,6 +282,10 @@ class _Verdict:
 def _judge(
     residuals: Array, deviations: Quantity, w: Array, stated: bool, dof: int, within: tuple[float, int]
 ) -> _Verdict:
+    if stated and any(source.id.startswith(FREE) for source in deviations.sources):
+        # known only up to a factor, which the misfit itself tells
+        chi2 = _misfit(residuals, deviations, w)
+        return _Verdict("scatter", dof, chi2, math.sqrt(chi2 / dof) if dof else None, dof)
     if not stated:
         squares, degrees = float(w @ residuals**2) + within[0], dof + within[1]
         if degrees == 0:
@@ -326,8 +339,17 @@ def _scattered(gain: Array, w: Array, spread: float | None) -> Array | None:
     return None if spread is None else spread**2 * (gain / w) @ gain.T
 
 
-def _diagonal(matrix: Array | None) -> Array | None:
-    return None if matrix is None else np.sqrt(np.diag(matrix))
+def _diagonal(matrix: Array | None, stated: bool) -> Array | None:
+    return None if matrix is None or stated else np.sqrt(np.diag(matrix))
+
+
+def _covariance(own: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool) -> Array | None:
+    """Covariance of intercept and slope, not enlarged: as stated, up to its factor, or from scatter."""
+    if not stated:
+        return _scattered(gain, w, found.spread)
+    if found.basis != "scatter":
+        return own.covariance()
+    return None if found.spread is None else own.covariance() * found.spread**2
 
 
 def _named(u: Array | None, p: int) -> dict[str, float]:
