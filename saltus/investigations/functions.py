@@ -75,13 +75,14 @@ def _limits(prefix: str, low: Quantity, high: Quantity) -> Quantity:
 
 
 def _repeated(q: Quantity) -> Quantity:
-    """How many values are exactly the one before although the steps around them show motion."""
-    steps = np.abs(np.diff(q.value[np.isfinite(q.value)])) if q.value.ndim else np.zeros(0)
+    """How many values are exactly the one before although the steps on both sides go on in the same sense."""
+    steps = np.diff(q.value[np.isfinite(q.value)]) if q.value.ndim else np.zeros(0)
     if len(steps) < 4:
         return Quantity(0.0)
-    usual = float(np.median(steps))
-    beside = np.minimum(np.append(steps[1:], steps[-2]), np.insert(steps[:-1], 0, steps[1]))
-    return Quantity(float(np.sum((steps <= 1e-6 * usual) & (beside > MOVING * usual))))
+    usual = float(np.median(np.abs(steps)))
+    before, here, after = steps[:-2], steps[1:-1], steps[2:]
+    going = (before * after > 0) & (np.minimum(np.abs(before), np.abs(after)) > MOVING * usual)
+    return Quantity(float(np.sum((np.abs(here) <= 1e-6 * usual) & going)))
 
 
 def _extreme(q: Quantity, which: Callable[[np.ndarray], np.intp]) -> Quantity:

@@ -229,7 +229,7 @@ def _stated(var_x: Array, var_y: Array) -> tuple[bool, tuple[str, ...]]:
 def _weighed(
     x: Array, y: Array, variances: tuple[Array, Array, Array], weights: Array | None, p: int, *, stated: bool
 ) -> tuple[Array, Array, Array]:
-    """Intercept and slope, adjusted x and weights: by what is stated, else by how many readings a point has."""
+    """Intercept and slope, adjusted x, weights: by what is stated, else by how many readings a point has."""
     nothing = np.zeros(len(x))
     w = np.ones(len(x)) if weights is None or stated else weights
     plain = _york(x, y, nothing, 1 / w, nothing, p)
