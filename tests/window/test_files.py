@@ -280,6 +280,9 @@ def test_the_guide_opens_on_the_page_of_the_stage(shown, qtbot):
     guide._follow(QUrl("scale.md"))
     assert "Reference length" in guide._text.toPlainText()
     assert "png" not in guide._text.toMarkdown()
+    guide._follow(QUrl("numbers.md"))
+    assert "saltus investigate pendulum" in guide._text.toPlainText()
+    assert guide._list.currentRow() == guide._list.count() - 1
     guide.close()
 
 

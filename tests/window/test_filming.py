@@ -1,5 +1,6 @@
 """Film: opening of films and folders, what is broken, what is missing, the virtual camera as a source."""
 
+import contextlib
 import json
 import threading
 
@@ -11,9 +12,13 @@ from clips import encode, numbered_picture
 from conftest import drag_to
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QPushButton
 
+from saltus.footage.facts import FilmError
+from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
+from saltus.notebook.readings import Reading
+from saltus.ui import preparing
 from saltus.ui.settings import setting, settings_file
 from saltus.ui.simulated import SceneDialog
 from saltus.ui.take_strip import TakeStrip
@@ -311,3 +316,75 @@ def test_where_a_click_lands_on_the_start_page(window):
     assert window.rail._cells["read"].isEnabled()
     assert "Open a film" in window.film.next.text()
     assert QPoint(0, 0) == window.rail.pos()
+
+
+@pytest.mark.parametrize("window", [150], indirect=True)
+def test_large_text_in_the_smallest_window_squeezes_nothing(shown, qtbot):
+    """At 150 % text and 1024 × 680 no button is narrower than its words, and the bar at the foot holds its sentence."""
+    shown.resize(1024, 680)
+    for stage in ("start", "film", "scale", "read", "motion", "findings"):
+        shown.go_to(stage)
+        shown.grab()
+
+        def squeezed(here=stage):
+            found = [b for b in shown._stages[here].findChildren(QPushButton) if b.isVisible() and b.text()]
+            return [b.text() for b in found if b.width() + 1 < b.minimumSizeHint().width()]
+
+        with contextlib.suppress(qtbot.TimeoutError):
+            qtbot.waitUntil(lambda: not squeezed(), timeout=1500)
+        assert squeezed() == [], stage
+    sentence = "Placing the two ends of the reference length twice as well would take the result a good deal further."
+    shown.limits.show_limits(None, sentence)
+    shown.grab()
+    words = shown.limits._words
+    qtbot.waitUntil(lambda: words.height() + 1 >= words.heightForWidth(words.width()))
+
+
+def test_cells_are_painted_where_they_changed(shown, qtbot):
+    """A step paints two cells anew; what is then on the widget is what painting all of it would give."""
+    desk, cells = shown.desk, shown.read._cells
+    notebook, body = reading_edits.add_body(desk.notebook, desk.take_id, "Block")
+    for n in range(0, 20, 2):
+        notebook = reading_edits.place_reading(notebook, desk.take_id, body, Reading(n, 9.0 * n + 20, 90.0))
+    desk.edit("read", notebook)
+    qtbot.wait(50)
+    asked = []
+    update = cells.update
+    cells.update = lambda *area: (asked.append(area), update(*area))
+    for frame in (5, 6, 29, 0):
+        desk.go_to_frame(frame)
+    assert asked
+    assert all(area and area[0].width() < 40 for area in asked)
+    for i in range(30):
+        assert cells._spot(i).contains(cells._box(i).toAlignedRect())
+    del cells.update
+
+
+def test_a_long_film_is_prepared_once_and_left_when_the_window_goes(shown, monkeypatch):
+    """Only for the take in hand, only once it was checked; the work ends with the desk, and a vanished film asks for none."""
+    started = []
+
+    class Work:
+        def __init__(self, path, name, _facts):
+            started.append((path.name, name))
+
+        def running(self):
+            return True
+
+        def stop(self):
+            started.append("stopped")
+
+    monkeypatch.setattr(preparing, "Preparation", Work)
+    monkeypatch.setattr(preparing, "wants_copy", lambda _facts: True)
+    watch = shown.desk.preparing
+    watch._film = ""
+    sha = shown.desk.take.film.sha256
+    watch._look()
+    watch._look()
+    assert started == [("run.mp4", sha)]
+    assert watch.running
+    watch._film = ""
+    monkeypatch.setattr(preparing, "find", lambda *_film: (_ for _ in ()).throw(FilmError("gone")))
+    watch._look()
+    assert started == [("run.mp4", sha), "stopped"]
+    assert not watch.running
