@@ -10,7 +10,6 @@ from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line, NoLine, fit_line
 from saltus.core.quantity import Source, exact, family
-from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.exchange.tables import Table, TableError
 
@@ -81,17 +80,7 @@ def fit_columns(
 
 
 def _column(table: Table, name: str, *, weighted: bool) -> tuple[Array, Array, Unit]:
-    found = table.columns.get(name)
-    if found is None:
-        raise TableError(
-            _("{table} has no column “{name}”: it has {all}.").format(
-                table=table.name, name=name, all=", ".join(list(table.columns)[:20])
-            )
-        )
-    try:
-        unit = parse_unit(found.unit)[1]
-    except UnitError as error:
-        raise TableError(f"{table.name}, “{name}”: {error}") from error
+    unit = table.unit_of(name)[1]
     values = table.numbers(name, unit)
     u = table.optional(f"u({name})", unit) if weighted else np.zeros(len(values))
     if np.any(u < 0):

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import series
-from saltus.core.units import ONE, SECOND, Unit, UnitError, parse_unit
+from saltus.core.units import ONE, SECOND, Unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, digits, last_place
-from saltus.exchange.tables import Table, TableError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.series import Stretch
+    from saltus.exchange.tables import Table
 
     Array = NDArray[np.float64]
 
@@ -61,14 +61,8 @@ def read_series(
     stamps = table.columns.get(time_name)
     # a log that says nothing of its time counts seconds
     t = table.numbers(time_name, ONE if stamps is not None and not stamps.unit else SECOND)
-    column = table.columns.get(name)
-    if column is None:
-        table.numbers(name, SECOND)  # says which columns there are
-    assert column is not None
-    try:
-        factor, unit = parse_unit(column.unit)
-    except UnitError as error:
-        raise TableError(f"{table.name}, “{name}”: {error}") from error
+    factor, unit = table.unit_of(name)
+    column = table.columns[name]
     values = table.numbers(name, unit)
     good = np.isfinite(t) & np.isfinite(values)
     order = np.argsort(t[good], kind="stable")

@@ -65,13 +65,13 @@ class Table:
         found = self.columns.get(name)
         return found.cells if found else ("",) * self.rows
 
-    def numbers(self, name: str, wanted: Unit) -> NDArray[np.float64]:
-        """Cells of a column in SI, (rows,), NaN for empty cells.
+    def unit_of(self, name: str) -> tuple[float, Unit]:
+        """Factor to SI and SI unit of a column.
 
         Raises
         ------
         TableError
-            If the column is missing, a cell is no number, or its unit has the wrong dimension.
+            If the column is missing or its unit is not known.
         """
         found = self.columns.get(name)
         if found is None:
@@ -81,9 +81,20 @@ class Table:
                 )
             )
         try:
-            factor, unit = parse_unit(found.unit)
+            return parse_unit(found.unit)
         except UnitError as error:
             raise TableError(f"{self.name}, “{name}”: {error}") from error
+
+    def numbers(self, name: str, wanted: Unit) -> NDArray[np.float64]:
+        """Cells of a column in SI, (rows,), NaN for empty cells.
+
+        Raises
+        ------
+        TableError
+            If the column is missing, a cell is no number, or its unit has the wrong dimension.
+        """
+        factor, unit = self.unit_of(name)
+        found = self.columns[name]
         if not unit.goes_with(wanted):
             raise TableError(
                 _("In {table} the column “{name}” is in {unit}, but {wanted} is needed.").format(

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.lines.straight import REJECTED_BELOW, NoLine
+from saltus.core.lines.straight import REJECTED_BELOW, NoLine, Residuals
 from saltus.core.quantity import Quantity, Source
 from saltus.core.units import ONE
 from saltus.core.wording import _, plural
@@ -106,7 +106,7 @@ CURVES = {
 
 
 @dataclass(frozen=True)
-class Curve:
+class Curve(Residuals):
     """A fitted curve; fields as in :class:`saltus.core.lines.straight.Line`, by parameter name."""
 
     shape: Shape
@@ -120,16 +120,6 @@ class Curve:
     u_scatter: dict[str, float]
     residuals: Array
     warnings: tuple[str, ...] = ()
-
-    @property
-    def rms_residual(self) -> float:
-        """√(SSR/n), unit of y."""
-        return float(np.sqrt(np.mean(self.residuals**2)))
-
-    @property
-    def residual_sd(self) -> float | None:
-        """√(SSR/(n − p)), unit of y."""
-        return math.sqrt(float(self.residuals @ self.residuals) / self.dof) if self.dof else None
 
 
 def fit_curve(

@@ -41,8 +41,25 @@ class NoLine:
         return False
 
 
+class Residuals:
+    """What the residuals of a fit say of it, for lines and curves alike."""
+
+    residuals: Array
+    dof: int
+
+    @property
+    def rms_residual(self) -> float:
+        """√(SSR/n), unit of y."""
+        return float(np.sqrt(np.mean(self.residuals**2)))
+
+    @property
+    def residual_sd(self) -> float | None:
+        """√(SSR/(n − p)), unit of y."""
+        return math.sqrt(float(self.residuals @ self.residuals) / self.dof) if self.dof else None
+
+
 @dataclass(frozen=True)
-class Line:
+class Line(Residuals):
     """A straight line y = intercept + slope·x.
 
     Attributes
@@ -90,16 +107,6 @@ class Line:
     def no_effect(self) -> bool:
         """Whether the slope lies within its 95 % uncertainty of zero."""
         return self.slope is not None and abs(float(self.slope)) < self.slope.U95
-
-    @property
-    def rms_residual(self) -> float:
-        """√(SSR/n), unit of y."""
-        return float(np.sqrt(np.mean(self.residuals**2)))
-
-    @property
-    def residual_sd(self) -> float | None:
-        """√(SSR/(n − p)), unit of y."""
-        return math.sqrt(float(self.residuals @ self.residuals) / self.dof) if self.dof else None
 
 
 def fit_line(
