@@ -30,6 +30,8 @@ Coordinate = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)]
 NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
 Place = tuple[Coordinate, Coordinate]
+LINES = "lines"
+"""Context of a dump in which readings are given as lines of JSON, ready to be written."""
 _Row = {
     "type": "array",
     "minItems": 6,
@@ -39,7 +41,7 @@ _Row = {
 ReadingsField = Annotated[
     Readings,
     PlainValidator(readings_from_rows),
-    PlainSerializer(lambda r: r.as_rows()),
+    PlainSerializer(lambda r, info: r.as_lines() if info.context == LINES else r.as_rows()),
     WithJsonSchema({"type": "array", "items": _Row}),
 ]
 

@@ -203,6 +203,14 @@ class Readings:
         """Rows for the file: frame, x, y, u, origin, aside."""
         return [row_of_reading(r) for r in self]
 
+    def as_lines(self) -> list[str]:
+        """Each reading as a line of JSON; some hundred thousand of them are written one by one."""
+        return [
+            f'[{r.frame}, {r.x!r}, {r.y!r}, {"null" if r.u is None else repr(r.u)}, "{r.origin}", '
+            f"{'true' if r.aside else 'false'}]"
+            for r in self
+        ]
+
 
 @dataclass(frozen=True)
 class ReadingColumns:

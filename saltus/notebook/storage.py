@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from saltus.core.wording import _
 from saltus.notebook.migrations import migrated
-from saltus.notebook.model import FORMAT, VERSION, Notebook
+from saltus.notebook.model import FORMAT, LINES, VERSION, Notebook
 from saltus.notebook.sharing import digest
 
 ENDING = ".saltus"
@@ -39,7 +39,7 @@ class ChangedMeanwhileError(NotebookError):
 
 def as_text(notebook: Notebook) -> str:
     """Write a notebook as indented JSON, keys in a stable order, each reading and the ticks on one line."""
-    return _written(notebook.model_dump(mode="json"), 0) + "\n"
+    return _written(notebook.model_dump(mode="json", context=LINES), 0) + "\n"
 
 
 def _written(value: Any, depth: int, key: str = "") -> str:
@@ -48,16 +48,9 @@ def _written(value: Any, depth: int, key: str = "") -> str:
         lines = [f"{inner}{json.dumps(k)}: {_written(v, depth + 1, k)}" for k, v in value.items()]
         return "{\n" + ",\n".join(lines) + f"\n{pad}}}"
     if isinstance(value, list) and value and (key in _ONE_PER_LINE or isinstance(value[0], dict)):
-        rows = map(_row, value) if key in _ONE_PER_LINE else (_written(v, depth + 1) for v in value)
+        rows = value if key in _ONE_PER_LINE else [_written(v, depth + 1) for v in value]
         return f"[\n{inner}" + f",\n{inner}".join(rows) + f"\n{pad}]"
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
-
-
-def _row(row: list[Any]) -> str:
-    """A reading as JSON; some hundred thousand of them are written one by one."""
-    frame, x, y, u, origin, aside = row
-    spread = "null" if u is None else repr(u)
-    return f'[{frame}, {x!r}, {y!r}, {spread}, "{origin}", {"true" if aside else "false"}]'
 
 
 def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:
