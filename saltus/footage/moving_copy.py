@@ -16,6 +16,7 @@ import os
 import resource
 import subprocess
 import sys
+import time
 from itertools import pairwise
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
@@ -37,6 +38,7 @@ MOST_BYTES = 4 * 1024**3
 """Bound on all copies of this user; those unused for longest go first."""
 PICTURES, ENDS, PART = ".pictures", ".ends", ".part"
 LEAST_PRIORITY = 15
+STALE_S = 3600.0
 
 
 def copies_folder() -> Path:
@@ -72,10 +74,16 @@ class MovingCopy:
         if frame >= len(self._ends) or self._pictures is None:
             return None
         start = int(self._ends[frame - 1]) if frame else 0
-        try:
-            return os.pread(self._pictures.fileno(), int(self._ends[frame]) - start, start)
-        except OSError:
-            return None
+        size = int(self._ends[frame]) - start
+        data = b""
+        with contextlib.suppress(OSError):
+            data = os.pread(self._pictures.fileno(), size, start)
+        if len(data) == size:
+            return data
+        # the copy was begun anew under our hands: look at it afresh next time
+        self.close()
+        self._ends = self._ends[:0]
+        return None
 
     def close(self) -> None:
         """Let go of the files."""
@@ -166,7 +174,9 @@ def make(film: Path, name: str, facts: FilmFacts, most: int = MOST_BYTES) -> Non
     folder = copies_folder()
     folder.mkdir(parents=True, exist_ok=True)
     for left in folder.glob(f"*{PART}"):
-        left.unlink(missing_ok=True)
+        # what another window is making stays
+        if left.name.startswith(name) or time.time() - left.stat().st_mtime > STALE_S:
+            left.unlink(missing_ok=True)
     base = folder / name
     width = min(facts.width, WIDEST)
     size = (width, max(round(facts.height * width / facts.width), 1))

@@ -159,7 +159,10 @@ class FilmThread(QThread):
         if jpeg is None:
             return False
         if wish.frame == self._asked:
-            self.preview.emit(wish.take.id, wish.frame, QImage.fromData(jpeg))
+            image = QImage.fromData(jpeg)
+            if image.isNull():
+                return False
+            self.preview.emit(wish.take.id, wish.frame, image)
         return True
 
     def _gone(self) -> bool:

@@ -111,6 +111,12 @@ def test_a_copy_for_moving_gives_every_frame_by_itself(tmp_path):
         bits = [picture[5, 7 + 8 * bit].mean() > 128 for bit in range(8)]
         assert sum(on << bit for bit, on in enumerate(bits)) == frame
     assert growing.jpeg(60) is None
+    with (moving_copy.copies_folder() / ("a" * 64 + moving_copy.PICTURES)).open("r+b") as cut:
+        cut.truncate(1000)
+    assert growing.jpeg(59) is None
+    growing.close()
+    moving_copy.make(path, "a" * 64, facts)
+    assert len(growing.jpeg(59)) > 1000
     growing.close()
     size = sum(p.stat().st_size for p in moving_copy.copies_folder().iterdir())
     os.utime(moving_copy.copies_folder() / ("a" * 64 + moving_copy.ENDS), (1, 1))
