@@ -207,9 +207,6 @@ def make(film: Path, name: str, facts: FilmFacts, most: int = MOST_BYTES) -> Non
 def main() -> None:
     """Serve one request, out of the way of everything else."""
     os.nice(LEAST_PRIORITY)
-    with contextlib.suppress(OSError, AttributeError):
-        # only what nobody else wants: the person is stepping meanwhile
-        os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
     for what, bound in ((resource.RLIMIT_AS, MEMORY_BYTES), (resource.RLIMIT_FSIZE, MOST_BYTES)):
         hard = resource.getrlimit(what)[1]
         resource.setrlimit(what, (bound if hard == resource.RLIM_INFINITY else min(bound, hard), hard))

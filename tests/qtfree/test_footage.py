@@ -97,7 +97,7 @@ def test_a_copy_for_moving_gives_every_frame_by_itself(tmp_path):
     growing = moving_copy.MovingCopy("a" * 64)
     assert growing.jpeg(0) is None
     work = moving_copy.Preparation(path, "a" * 64, facts)
-    deadline = time.monotonic() + 60
+    deadline = time.monotonic() + 300
     while work.running() or not moving_copy.is_made("a" * 64):
         assert time.monotonic() < deadline
         time.sleep(0.05)
