@@ -99,7 +99,8 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
     from saltus.core.pulses import pulse_motion  # noqa: PLC0415
     from saltus.core.quantity import Source, measured  # noqa: PLC0415
     from saltus.core.units import SECOND  # noqa: PLC0415
-    from saltus.exchange.pulse_table import pulse_header, pulse_rows  # noqa: PLC0415
+    from saltus.exchange.motion_table import motion_header  # noqa: PLC0415
+    from saltus.exchange.pulse_table import pulse_rows  # noqa: PLC0415
     from saltus.exchange.series_table import TIMES  # noqa: PLC0415
     from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415
 
@@ -110,11 +111,11 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
         apart.value, apart.u or 0.0, apart.unit, Source("spacing", "scale", _("Spacing of the stripes"))
     )
     found = pulse_motion(np.sort(t[np.isfinite(t)]), known, u_time)
-    header = pulse_header("rad" if apart.unit.exponents[6] else "m")
+    rows = pulse_rows(found, angular=bool(apart.unit.exponents[6]))
     if output is not None:
-        write_table(output, header, pulse_rows(found))
+        write_table(output, motion_header(), rows)
     else:
-        print(csv_text(header, pulse_rows(found)), end="")
+        print(csv_text(motion_header(), rows), end="")
     for sentence in found.warnings:
         click.echo(sentence, err=True)
 

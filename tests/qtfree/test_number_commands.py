@@ -134,6 +134,16 @@ def test_interval_repeats_alias_and_series_have_their_shapes(tmp_path, told, sal
     (found,) = told("segment", motion, "--model", "constant-acceleration", "--of", "x", "--json")
     a = found["parameters"]["acceleration"]
     assert abs(a["value"] - 0.8) < 1.5 * a["U95"]
+    # the same pulses from a wheel: its stripes lie so many degrees apart
+    spacing = math.degrees(0.01)
+    assert saltus("series", pulses, "--pulses", f"{spacing} deg", "--u-time", "0.0001", "-o", motion)[0] == 0
+    (found,) = told("segment", motion, "--model", "constant-acceleration", "--of", "angle", "--json")
+    turning = found["parameters"]["acceleration"]
+    assert turning["unit"] == "rad/s^2"
+    assert turning["value"] == pytest.approx(a["value"], rel=1e-6)
+    # without the common 0.2 % of the fence's spacing
+    assert math.hypot(turning["u"], 0.002 * a["value"]) == pytest.approx(a["u"], rel=0.02)
+    refused(saltus("series", pulses, "--pulses", "wide", "-o", motion), "--pulses")
 
 
 @pytest.mark.parametrize("recipe_id", ids())
