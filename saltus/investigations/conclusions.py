@@ -111,7 +111,8 @@ def check_data(bench: Bench) -> None:
         if q is None or not (least.names | most.names) <= env.keys():
             continue
         low, high = (float(computed(bench, f, env, "plausible")) for f in (least, most))
-        if not low - q.U95 <= float(q) <= high + q.U95:
+        room = q.U95 if math.isfinite(q.U95) else 0.0
+        if not low - room <= float(q) <= high + room:
             bench.tell(
                 _("{name} lies outside what is possible here, {low:.3g} to {high:.3g} {unit}.").format(
                     name=name, low=low, high=high, unit=q.unit.ascii

@@ -159,6 +159,13 @@ def test_levels_in_words_and_rows_left_out():
     assert [level.count for level in outcome.levels] == [3, 2, 1]
     assert {(c.of, c.other): c.found.agree for c in outcome.compared}["mean_blue", "mean_red"] is False
     alone = {"level": ("", ["a", "b"]), "time": ("s", ["1.2", "1.4"])}
+    flying = outcome_of(
+        recipe_named("horizontal-launch"), {"drop": ("m", ["1"]), "range": ("m", ["1.3"])}, {}
+    )
+    assert float(flying.results["speed"]) == pytest.approx(1.3 / math.sqrt(2 / 9.81))
+    assert [w.text for w in flying.warnings] == [
+        "One trial of which no uncertainty is stated: repeat it, or state one."
+    ]
     told = outcome_of(recipe, alone, {"distance": "1 m"})
     assert math.isnan(float(told.results["mean_a"].u))
     assert told.compared[0].found.agree is None
