@@ -31,6 +31,9 @@ def lay_fits(bench: Bench) -> None:
         if rows is None or not (fit.x.names | fit.y.names) <= env.keys():
             # with complete trials what is missing is optional
             words = _("There is no complete trial to lay a line through.")
+            if fit.series and bench.trials.rows:
+                alone = _("{name} takes one value only: vary it, while all else stays the same.")
+                words = alone.format(name=fit.series)
             _fit_failed(bench, name, None if levels else words)
             continue
         x, y = (computed(bench, f, env, f"fit/{name}") for f in (fit.x, fit.y))
@@ -57,6 +60,10 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
     if not np.all(good):
         keep = np.flatnonzero(good)
         x, y = x[keep], y[keep]
+        if name == next(iter(bench.recipe.fits)) and bench.recipe.level:
+            left = _("Left out of the line, as nothing can be computed from them: {names}.")
+            names = [level.name for level, ok in zip(rows.level_rows, good, strict=True) if not ok]
+            bench.tell(left.format(names=", ".join(names[:8])))
         weights = weights[keep] if weights is not None else None
     if fit.model == "quadratic":
         return fit_curve(CURVES["quadratic"], x, y, f"fit/{name}")

@@ -171,6 +171,19 @@ def test_levels_in_words_and_rows_left_out():
     assert told.compared[0].found.agree is None
 
 
+def test_what_gives_no_line_says_why():
+    """A pendulum of one length, and levels of which nothing can be computed: null and a sentence each."""
+    one = {"length": ("m", ["0.5", "0.5"]), "cycles": ("", ["10", "10"]), "time": ("s", ["14.2", "14.3"])}
+    outcome = outcome_of(recipe_named("pendulum"), one, {})
+    assert outcome.results == {"g": None}
+    assert "length takes one value only" in outcome.warnings[0].text
+    falls = {"count": ("", ["1", "2", "3", "4"]), "time": ("s", ["0", "1.4", "1.2", "1.0"])}
+    givens = {"distance": "1 m", "batch_mass": "10 g", "batch_count": "10"}
+    outcome = outcome_of(recipe_named("terminal-fall"), falls, givens)
+    assert "from them: 1." in outcome.warnings[0].text
+    assert float(outcome.results["exponent"]) > 0
+
+
 def test_unknowns_of_a_tray_by_label_and_support():
     """Resting and hanging are told apart and compared; a balance may name its label."""
     recipe = recipe_named("vibrating-tray")
