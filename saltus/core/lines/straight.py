@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -100,7 +100,6 @@ class Line(Residuals):
     through_origin: bool
     x: Quantity
     y: Quantity
-    gain: Array = field(repr=False, default_factory=lambda: np.zeros((2, 0)))
     warnings: tuple[str, ...] = ()
 
     @property
@@ -203,7 +202,6 @@ def _laid(
         through_origin=p == 1,
         x=x,
         y=y,
-        gain=gain,
         warnings=(*warnings, *found.warnings),
     )
 
