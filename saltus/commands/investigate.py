@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -12,6 +14,10 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
 from saltus.investigations.recipe import RecipeError, ids, load_recipe, recipe_named
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.outcome import Compared
 
 RECIPE_ENDING = ".toml"
 
@@ -58,15 +64,31 @@ def investigate(
             continue
         print(f"{path.name}: {recipe.title}")
         for name, q in outcome.results.items():
-            print(
-                f"  {name} = " + (_("not yet") if q is None else stated(float(q), q.U95, q.unit) + " (95 %)")
-            )
+            print(f"  {name} = {_said(q)}")
         for c in outcome.compared:
-            if c.found is not None:
-                verdict = {True: _("agree"), False: _("differ"), None: _("not yet")}[c.found.agree]
-                print(f"  {c.of} / {c.other}: {verdict}")
+            print(f"  {_verdict(c)}")
         for told in (*outcome.warnings, *slips):
             print(f"  {told.text}")
+
+
+def _said(q: Quantity | None) -> str:
+    """A result for people; what is not known yet says so."""
+    if q is None:
+        return _("not yet")
+    tail = _("(95 %)") if math.isfinite(q.U95) else _("(its uncertainty: not yet)")
+    return f"{stated(float(q), q.U95, q.unit)} {tail}"
+
+
+def _verdict(c: Compared) -> str:
+    """A comparison for people: what with what, how far apart, and whether they agree."""
+    agree = c.found.agree if c.found is not None else None
+    words = {True: _("agree"), False: _("differ"), None: _("not yet told")}[agree]
+    percent = c.found.percent if c.found is not None else None
+    apart = f" ({percent:+.2g} %)".replace("-", "\u2212") if percent is not None else ""
+    return _("{of} compared with {other}: {verdict}{apart}").format(
+        of=c.of, other=_("the given {name}").format(name=c.other) if c.of == c.other else c.other,
+        verdict=words, apart=apart,
+    )  # fmt: skip
 
 
 def _list(as_json: bool) -> None:

@@ -184,6 +184,21 @@ def test_the_catalogue_is_listed(told, saltus):
     assert "pendulum" in saltus("investigate", "--list")[1]
 
 
+def test_people_read_what_is_known_and_what_is_not_yet(tmp_path, saltus):
+    """Results with their interval, comparisons in words and per cent; a single trial claims no uncertainty."""
+    path = tmp_path / "t.csv"
+    path.write_text("length [cm],cycles,time [s]\n30,10,11.0\n60,10,15.5\n90,10,19.0\n", encoding="utf-8")
+    code, out, _err = saltus("investigate", "pendulum", path)
+    assert code == 0
+    assert "(95 %)" in out
+    assert "g compared with the given g: agree (" in out
+    path.write_text("drop [m],range [m]\n1,2\n", encoding="utf-8")
+    out = saltus("investigate", "horizontal-launch", path)[1]
+    assert "speed = 4.429 m/s (its uncertainty: not yet)" in out
+    path.write_text("mass [kg],force [N]\n0.1,1\n", encoding="utf-8")
+    assert "g = not yet" in saltus("investigate", "weight-mass", path)[1]
+
+
 def test_commands_load_only_what_they_need(tmp_path):
     """Arithmetic loads neither Qt nor decoders nor the units library; a table needs no optimiser."""
     path = tmp_path / "t.csv"
