@@ -9,7 +9,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 from saltus.investigations.engine import run
-from saltus.investigations.recipe import ids, recipe_named
+from saltus.investigations.recipe_file import ids, recipe_named
 from saltus.investigations.slips import recognise
 from saltus.investigations.trials import read_trials
 from saltus.simulate.slipped import slipped

@@ -13,7 +13,8 @@ from saltus.core.entry import given as split_given
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
-from saltus.investigations.recipe import RecipeError, ids, load_recipe, recipe_named
+from saltus.investigations.recipe import RecipeError
+from saltus.investigations.recipe_file import ids, load_recipe, recipe_named
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity

@@ -23,7 +23,7 @@ _SUM = rf"{_NUMBER}(?:\s*[*×+]\s*{_PLAIN})*"
 _UNIT = r"[A-Za-zµμ°%][A-Za-zµμ°0-9²³⁻¹^*/·.\-]*(?:\s[A-Za-z]+[0-9²³⁻¹^\-]*)*"
 _SHAPE = re.compile(
     rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?(?P<power>[eE][-+\u2212]?\d{{1,2}}|\s*[×·*]\s*10\^[-+\u2212]?\d{{1,2}})?\s*(?P<unit>{_UNIT}|1/s)?\s*"
-    rf"(?:(?:±|\+/-|\+-)\s*(?P<spread>{_PLAIN})\s*(?P<tail>{_UNIT}|1/s)?)?"
+    rf"(?:(?:±|\+/-|\+-)\s*(?P<spread>{_PLAIN}(?:[eE][-+\u2212]?\d{{1,2}})?)\s*(?P<tail>{_UNIT}|1/s)?)?"
     r"\s*(?P<expanded>\(\s*95\s*%\s*\))?\s*"
 )
 

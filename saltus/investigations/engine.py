@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -99,6 +100,41 @@ def _run(
         tuple(bench.points),
         sense,
     )
+
+
+def rows_of(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, Quantity]
+) -> tuple[dict[str, Quantity], dict[str, str]]:
+    """Give what each row gives by itself, and why a column cannot be worked out.
+
+    Parameters
+    ----------
+    recipe : Recipe
+    trials : Trials
+        All rows, those that count and those that do not.
+    givens : mapping of str to Quantity
+        Those that are known.
+
+    Returns
+    -------
+    columns : dict of str to Quantity
+        (N,) typed and derived, also what is derived of means, here of the rows.
+    problems : dict of str to str
+        Column to sentence.
+    """
+    bench = Bench(recipe, trials, Options(), dict(givens))
+    problems: dict[str, str] = {}
+    with np.errstate(all="ignore"):
+        _compute_rows(replace(bench, recipe=replace(recipe, rows={})))
+        for name, formula in {**recipe.rows, **recipe.levels}.items():
+            env = {**bench.givens, **bench.rows}
+            if not formula.names <= env.keys():
+                continue
+            try:
+                bench.rows[name] = wide(computed(bench, formula, env, "rows"), trials.rows)
+            except RecipeError as error:
+                problems[name] = str(error).removeprefix(f"{recipe.id}: ")
+    return bench.rows, problems
 
 
 def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:

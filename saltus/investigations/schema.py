@@ -7,7 +7,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from saltus.investigations.recipe import MODELS, SLIPS, TEXTS
+from saltus.investigations.recipe import METHODS, MODELS, SLIPS
+from saltus.investigations.recipe_file import TEXTS
 
 _TEXT: dict[str, Any] = {"type": "string"}
 _TEXTS: dict[str, Any] = {"oneOf": [_TEXT, {"type": "array", "items": _TEXT}]}
@@ -78,6 +79,10 @@ def schema() -> dict[str, Any]:
             warn={"type": "array", "items": warn},
             slips={"type": "array", "items": mistake},
             sense={"type": "array", "items": sense},
+            finds=_TEXT,
+            methods={"type": "array", "items": {"enum": list(METHODS)}},
+            drawing={"type": "array", "items": _TEXT},
+            load={"type": "object", "additionalProperties": _TEXT},
             example={"type": "object"},
         ),
     }

@@ -35,6 +35,9 @@ class TrialsError(ValueError):
     """A table of trials that cannot be used: which cell, what is expected there."""
 
 
+_EXPONENT = re.compile(r"(?<=[\d.,])[eE](?=[-+\u2212]?\d)")
+
+
 @dataclass(frozen=True)
 class Typed:
     """A column as typed.
@@ -48,12 +51,15 @@ class Typed:
     u : (N,) ndarray or None
         Standard uncertainties, SI; None where none are stated.
     unit : Unit
+    q : Quantity or None
+        (N,) the same with sources of their own, where these are more than this column.
     """
 
     texts: tuple[str, ...]
     values: Array
     u: Array | None
     unit: Unit
+    q: Quantity | None = None
 
 
 @dataclass(frozen=True)
@@ -84,7 +90,11 @@ class Trials:
         """The same table with some rows."""
         columns = {
             name: Typed(
-                tuple(c.texts[i] for i in rows), c.values[rows], None if c.u is None else c.u[rows], c.unit
+                tuple(c.texts[i] for i in rows),
+                c.values[rows],
+                None if c.u is None else c.u[rows],
+                c.unit,
+                None if c.q is None else c.q[rows],
             )
             for name, c in self.columns.items()
         }
@@ -217,7 +227,7 @@ def _numbers(
         where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
         bare = text.strip("'")
         try:
-            if any(c.isalpha() or c in "°%" for c in bare):
+            if any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare)):
                 read = entry(bare, wanted, where=where)
                 values[i], u[i] = read.value, read.u or 0.0
             else:
@@ -227,6 +237,25 @@ def _numbers(
             sentence = str(error)
             raise TrialsError(sentence if title in sentence else _no_number(name, i, title, text)) from error
     return values, u if np.any(u > 0) else None
+
+
+def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
+    """Say in one sentence why a cell cannot be used; empty where it can."""
+    text = text.strip()
+    if not text or column.kind != "number" or _PLAIN.fullmatch(text):
+        return ""
+    try:
+        factor, wanted = parse_unit(unit_text or column.unit_text)
+        _numbers(title, title, (text,), (in_wanted(unit_text, factor, column.unit), wanted), words=False)
+    except (UnitError, TrialsError, WrittenError) as error:
+        prefix = _("{table}, line {line}, “{name}”").format(table=title, line=2, name=title)
+        sentence = str(error).removeprefix(f"{prefix}: ")
+        if _("is not a number") not in sentence:
+            return sentence[:1].upper() + sentence[1:]
+        return _("“{text}” is no number: write for example 1.25, 1.25(3) or 1.25 ± 0.03.").format(
+            text=text[:40]
+        )
+    return ""
 
 
 def _no_number(name: str, row: int, title: str, text: str) -> str:
@@ -258,6 +287,8 @@ def as_quantity(name: str, column: Typed, *, level: bool) -> Quantity:
     level : bool
         Whether rows of one value are one reading, whose uncertainty they share.
     """
+    if column.q is not None:
+        return column.q
     if column.u is None:
         return exact(column.values, column.unit)
     source = Source(f"column/{name}", kind_of(column.unit), name.replace("_", " "))

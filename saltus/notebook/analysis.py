@@ -34,7 +34,7 @@ TICKS_PER_FRAME = 4
 _Out = TypeVar("_Out")
 
 
-def _remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
+def remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
     """Keep the last outcomes by the identity of the (immutable) arguments."""
     kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], _Out]] = OrderedDict()
 
@@ -53,7 +53,7 @@ def _remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
     return ask
 
 
-@_remembered
+@remembered
 def frame_times(take: Take) -> Array:
     """Time of each frame, (N,) s: as the file states, or frame number over the capture rate."""
     if take.capture_rate:
@@ -71,7 +71,7 @@ def tick_of(take: Take) -> float:
     return over / under
 
 
-@_remembered
+@remembered
 def rhythm(take: Take) -> Regularity:
     """How evenly the frames follow each other."""
     return regularity(frame_times(take), tick_of(take))
@@ -101,7 +101,7 @@ def reference_of(take: Take) -> ReferenceLength | None:
     )
 
 
-@_remembered
+@remembered
 def scale(take: Take) -> Quantity | None:
     """The scale, m/px; None until a reference length is laid and typed."""
     reference = reference_of(take)
@@ -155,7 +155,7 @@ class BodyMotion:
         return self.x if axis == "x" else self.y
 
 
-@_remembered
+@remembered
 def body_motion(take: Take, body: Body) -> BodyMotion:
     """World positions of a body, readings set aside left out."""
     columns = body.readings.used
@@ -164,7 +164,7 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     return BodyMotion(columns.frame, frame_times(take)[columns.frame], x, y)
 
 
-@_remembered
+@remembered
 def local_of(motion: BodyMotion, axis: str) -> LocalMotion:
     """Velocity and acceleration near each reading; the uncertainty is the reading part."""
     position = motion.of(axis)
@@ -176,7 +176,7 @@ def segment_mask(motion: BodyMotion, segment: Segment) -> NDArray[np.bool_]:
     return (motion.frames >= segment.first) & (motion.frames <= segment.last)
 
 
-@_remembered
+@remembered
 def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     """Fit the model of a segment to its readings."""
     body = take.body(segment.body)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from saltus.notebook.model import Notebook, Part
+from saltus.notebook.model import Notebook
+from saltus.notebook.part import Part
 from saltus.notebook.readings import Readings, reading_of_row, row_of_reading
 
 Change = dict[str, Any]
@@ -63,6 +64,8 @@ def _plain(value: Any) -> Any:
         return value.model_dump(mode="json")
     if isinstance(value, tuple):
         return [_plain(item) for item in value]
+    if isinstance(value, dict):
+        return {key: _plain(item) for key, item in value.items()}
     return value
 
 

@@ -17,7 +17,12 @@ def _from_1(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
+def _from_2(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 has a table of trials and findings; before, there was neither."""
+    return data
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
 """From version n to n + 1."""
 
 

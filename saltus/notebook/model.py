@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from fractions import Fraction
 from itertools import pairwise
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import (
-    BaseModel,
-    ConfigDict,
     Field,
     PlainSerializer,
     PlainValidator,
@@ -19,17 +17,13 @@ from pydantic import (
 
 from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
+from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
+from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 2
+VERSION = 3
 
-Name = Annotated[str, Field(min_length=1, max_length=200)]
-Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,40}$")]
-Coordinate = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)]
-NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
-Place = tuple[Coordinate, Coordinate]
 LINES = "lines"
 """Context of a dump in which readings are given as lines of JSON, ready to be written."""
 _Row = {
@@ -44,17 +38,6 @@ ReadingsField = Annotated[
     PlainSerializer(lambda r, info: r.as_lines() if info.context == LINES else r.as_rows()),
     WithJsonSchema({"type": "array", "items": _Row}),
 ]
-
-
-class Part(BaseModel):
-    """Base of all parts of a notebook: immutable, no unknown fields, no NaN."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, allow_inf_nan=False)
-
-    def but(self, **changes: Any) -> Any:
-        """Give a copy with some fields changed and checked."""
-        cls = type(self)
-        return cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
 
 
 class FilmRef(Part):
@@ -254,11 +237,13 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""
     takes: Annotated[tuple[Take, ...], Field(max_length=500)] = ()
+    trials: TrialTable | None = None
+    findings: Findings = Findings()
 
     @model_validator(mode="after")
     def _unique(self) -> Notebook:

@@ -12,7 +12,8 @@ from saltus.core.written import WrittenError
 from saltus.exchange.number_json import outcome_json
 from saltus.investigations.bench import Options
 from saltus.investigations.engine import run
-from saltus.investigations.recipe import FOLDER, RecipeError, ids, load_recipe, read_recipe, recipe_named
+from saltus.investigations.recipe import RecipeError
+from saltus.investigations.recipe_file import FOLDER, ids, load_recipe, read_recipe, recipe_named
 from saltus.investigations.slips import recognise
 from saltus.investigations.trials import TrialsError, read_trials
 from saltus.simulate.slipped import slipped

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from saltus.investigations.engine import run
-from saltus.investigations.recipe import ids, recipe_named
+from saltus.investigations.recipe_file import ids, recipe_named
 from saltus.investigations.trials import read_trials
 
 G = 9.81

@@ -31,7 +31,8 @@ from saltus.footage.facts import FilmError
 from saltus.footage.helper import Helper, facts_from, facts_json
 from saltus.footage.opening import facts_here, facts_of, reader_of
 from saltus.investigations.engine import run as investigated
-from saltus.investigations.recipe import RecipeError, recipe_named
+from saltus.investigations.recipe import RecipeError
+from saltus.investigations.recipe_file import recipe_named
 from saltus.investigations.trials import TrialsError, read_trials
 from saltus.notebook.films import find, reference
 from saltus.notebook.model import TakeFacts

@@ -297,7 +297,7 @@ def test_no_json_breaks_the_reader(value, where):
     part, key = spots[where * 7 % len(spots)]
     part[key] = value
     with contextlib.suppress(NotebookError):
-        assert parse(json.dumps(data), "a.saltus").version == 2
+        assert parse(json.dumps(data), "a.saltus").version == 3
 
 
 def test_deep_and_constant_json(tmp_path):

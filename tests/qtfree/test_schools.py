@@ -17,7 +17,7 @@ from saltus.investigations.bench import Options
 from saltus.investigations.engine import run
 from saltus.investigations.functions import column_functions
 from saltus.investigations.outcome import Told
-from saltus.investigations.recipe import FOLDER, PARTS, ids, recipe_named
+from saltus.investigations.recipe_file import FOLDER, PARTS, ids, recipe_named
 from saltus.investigations.schema import schema
 from saltus.investigations.schools import restated, slope_by
 from saltus.investigations.slips import makes_sense, recognise

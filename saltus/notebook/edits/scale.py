@@ -9,7 +9,8 @@ from saltus.notebook.edits.takes import change_take
 from saltus.notebook.model import AxesPlace, Reference
 
 if TYPE_CHECKING:
-    from saltus.notebook.model import Notebook, Place, Typed
+    from saltus.notebook.model import Notebook, Typed
+    from saltus.notebook.part import Place
 
 
 def lay_reference(notebook: Notebook, take_id: str, start: Place, end: Place, frame: int = 0) -> Notebook:

@@ -1,0 +1,173 @@
+"""Trials that share a level: mean, spread, odd values, and what to do about them, in a sentence."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.repeats import Repeats, mean_of, summary
+from saltus.core.wording import _, plural
+from saltus.investigations.trials import kind_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.recipe import Recipe
+    from saltus.investigations.trials import Trials
+    from saltus.notebook.trials import Trial
+
+MANY_TIMES = 1.5
+
+
+@dataclass(frozen=True)
+class Group:
+    """Trials at one level.
+
+    Attributes
+    ----------
+    name : tuple of str
+        What was typed for the level, one text for each level column; empty where there are no levels.
+    rows : tuple of int
+        Places of its trials among all rows, in their order.
+    kept : tuple of int
+        Those that count.
+    strip : str
+        Column whose spread is shown; empty where there is none.
+    columns : dict of str to Quantity
+        Of the whole table.
+    """
+
+    name: tuple[str, ...]
+    rows: tuple[int, ...]
+    kept: tuple[int, ...]
+    strip: str
+    columns: dict[str, Quantity]
+
+    def values(self, column: str, *, kept: bool = True) -> Quantity | None:
+        """Values of a column at this level; None where there are none."""
+        q = self.columns.get(column)
+        if q is None:
+            return None
+        rows = np.array(self.kept if kept else self.rows, dtype=np.int64)
+        rows = rows[np.isfinite(q.value[rows])]
+        return q[rows] if len(rows) else None
+
+    def mean(self, column: str) -> Quantity | None:
+        """Mean of a column with its uncertainty from what is stated and from scatter."""
+        q = self.values(column)
+        return mean_of(q, f"scatter/{column}/{self.rows[0]}", kind_of(q.unit)) if q is not None else None
+
+    @cached_property
+    def repeats(self) -> Repeats | None:
+        """What the repeats of the strip's column say."""
+        q = self.values(self.strip)
+        return summary(q.value, self.explained) if q is not None else None
+
+    @cached_property
+    def explained(self) -> float | None:
+        """Standard uncertainty that is stated for one trial alone; None where none is."""
+        q = self.columns.get(self.strip)
+        if q is None:
+            return None
+        own = q.u_own[[i for i in self.rows if math.isfinite(float(q.value[i]))]]
+        return float(np.median(own)) if own.size and np.all(own > 0) else None
+
+    @cached_property
+    def odd(self) -> tuple[int, ...]:
+        """Places among all rows of trials that stand out."""
+        if self.repeats is None or not self.repeats.odd:
+            return ()
+        q = self.columns[self.strip]
+        finite = [i for i in self.kept if math.isfinite(float(q.value[i]))]
+        return tuple(finite[i] for i in self.repeats.odd)
+
+    def without_odd(self) -> tuple[float, float] | None:
+        """Means with and without the trials that stand out, SI; None where none does."""
+        q = self.values(self.strip)
+        if q is None or self.repeats is None or not self.odd:
+            return None
+        rest = np.delete(q.value, list(self.repeats.odd))
+        return float(np.mean(q.value)), float(np.mean(rest))
+
+    @property
+    def verdict(self) -> str:
+        """Consistency in words."""
+        found = self.repeats
+        if found is None or len(found.values) < 2:
+            return _("one trial: no spread yet") if found is not None else ""
+        words = {
+            "consistent": _("consistent"),
+            "more": _("more than stated explains"),
+            "less": _("suspiciously small"),
+        }
+        if found.consistency is not None:
+            return words[found.consistency]
+        return _("all alike") if not found.sd else _("nothing stated to compare with")
+
+    @property
+    def advice(self) -> str:
+        """One sentence where the level needs a look; empty where it does not."""
+        found = self.repeats
+        if found is None:
+            return ""
+        if self.odd:
+            names = ", ".join(str(self.rows.index(i) + 1) for i in self.odd)
+            return plural(
+                "Trial {names} stands out: see what happened, then keep it or set it aside with a reason.",
+                "Trials {names} stand out: see what happened, then keep or set them aside with a reason.",
+                len(self.odd),
+            ).format(names=names)
+        if found.consistency == "more" and self.explained and found.sd:
+            return _("Spread is {times:.1f} times what is stated for one trial: look at the set-up.").format(
+                times=found.sd / self.explained
+            )
+        if found.consistency == "less":
+            return _("The trials agree better than their stated uncertainty allows: is it stated too large?")
+        return ""
+
+
+def strip_column(recipe: Recipe) -> str:
+    """The column whose spread is worth a look: what is averaged, else what is combined, else measured."""
+    if recipe.average:
+        return recipe.average[0]
+    if recipe.rows and not recipe.fits:
+        return list(recipe.rows)[-1]
+    return ""
+
+
+def groups_of(
+    recipe: Recipe, rows: tuple[Trial, ...], trials: Trials, columns: dict[str, Quantity]
+) -> tuple[Group, ...]:
+    """Group the trials by level, in order of first appearance; all together where nothing is varied."""
+    strip = strip_column(recipe)
+    there = [n for n in recipe.level if n in trials.columns]
+    found: dict[tuple[float | str, ...], list[int]] = {}
+    for i in range(len(rows)):
+        found.setdefault(tuple(_key(trials, n, i) for n in there), []).append(i)
+    return tuple(
+        Group(
+            tuple(rows[members[0]].cells.get(n, "") for n in there),
+            tuple(members),
+            tuple(i for i in members if trials.kept[i]),
+            strip,
+            columns,
+        )
+        for members in found.values()
+    )
+
+
+def _key(trials: Trials, name: str, row: int) -> float | str:
+    column = trials.columns[name]
+    value = float(column.values[row])
+    return value if math.isfinite(value) else column.texts[row].strip().lower()
+
+
+def unlike(group: Group) -> NDArray[np.float64] | None:
+    """How far each kept trial lies from the mean of its level, in the unit of the strip's column."""
+    q = group.values(group.strip)
+    return q.value - float(np.mean(q.value)) if q is not None else None

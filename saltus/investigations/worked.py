@@ -1,0 +1,194 @@
+"""From the table of a notebook to numbers: everything is worked out again whenever the document changes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.units import UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+from saltus.investigations.bench import Options
+from saltus.investigations.cells import typed_columns
+from saltus.investigations.engine import rows_of, run
+from saltus.investigations.own import investigation_of, with_plot
+from saltus.investigations.recipe import RecipeError
+from saltus.investigations.slips import recognise
+from saltus.investigations.spread import Group, groups_of
+from saltus.investigations.trials import Trials, TrialsError, given_quantity
+from saltus.notebook.analysis import remembered
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.outcome import Outcome, Told
+    from saltus.investigations.recipe import Recipe
+    from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.trials import Trial, TrialTable
+
+TROUBLE = (RecipeError, WrittenError, UnitError, TrialsError)
+
+
+@dataclass(frozen=True)
+class Worked:
+    """What a table of trials gives.
+
+    Attributes
+    ----------
+    recipe : Recipe
+    table : TrialTable
+    rows : tuple of Trial
+        Trials in which something was typed, and the blank ones; readings of zero are no trials.
+    trials : Trials
+        Their numbers, in the same order.
+    columns : dict of str to Quantity
+        (N,) typed and derived columns, whether the trials count or not.
+    groups : tuple of Group
+        Trials that share a level.
+    outcome : Outcome or None
+    trouble : str
+        Why there is no outcome.
+    cell_problems : dict of (trial id, column) to str
+    given_problems, column_problems : dict of str to str
+    """
+
+    recipe: Recipe
+    table: TrialTable
+    rows: tuple[Trial, ...]
+    trials: Trials
+    columns: dict[str, Quantity]
+    groups: tuple[Group, ...]
+    outcome: Outcome | None
+    trouble: str
+    cell_problems: dict[tuple[str, str], str]
+    given_problems: dict[str, str]
+    column_problems: dict[str, str]
+
+    def row_of(self, trial_id: str) -> int | None:
+        """Place of a trial among the rows."""
+        return next((i for i, t in enumerate(self.rows) if t.id == trial_id), None)
+
+    @property
+    def options(self) -> Options:
+        """How results are stated."""
+        return Options(self.table.line or None, self.table.convention, self.table.slope_u)
+
+    @property
+    def headline(self) -> tuple[str, Quantity] | None:
+        """Name and value of the first result that there is, in the order of the investigation."""
+        results = self.outcome.results if self.outcome is not None else {}
+        order = [*self.recipe.results, *self.recipe.record, *results]
+        return next(((name, q) for name in order if (q := results.get(name)) is not None), None)
+
+
+def worked_out(notebook: Notebook) -> Worked | None:
+    """Work the table of a notebook out; None without one. Remembered while nothing it rests on changes."""
+    table = notebook.trials
+    return _worked(table, notebook.takes) if table is not None else None
+
+
+@remembered
+def _worked(table: TrialTable, takes: tuple[Take, ...]) -> Worked:
+    try:
+        recipe, column_problems = investigation_of(table)
+    except RecipeError:
+        recipe, column_problems = investigation_of(table.but(investigation="free"))
+        words = _("This Saltus does not know the investigation “{name}”: its own columns are shown.")
+        column_problems[""] = words.format(name=table.investigation)
+    givens, given_problems = _givens(recipe, table)
+    made = typed_columns(table, takes, recipe)
+    column_problems |= made.column_problems
+    columns, broken = rows_of(recipe, made.trials, givens)
+    column_problems |= broken
+    own = {c.name for c in table.own}
+    recipe = replace(recipe, rows={n: f for n, f in recipe.rows.items() if not (n in broken and n in own)})
+    kept = np.array([t.status == "kept" and bool(t.cells) for t in made.rows], dtype=bool)
+    trials = replace(made.trials, kept=kept)
+    written = {n: t for n, t in table.givens.items() if n in recipe.givens and n not in given_problems}
+    outcome, trouble = _outcome(recipe, trials, table, written, column_problems.get("", ""))
+    groups = groups_of(recipe, made.rows, trials, columns)
+    return Worked(
+        recipe, table, made.rows, trials, columns, groups, outcome, trouble, made.cell_problems,
+        given_problems, column_problems,
+    )  # fmt: skip
+
+
+def _givens(recipe: Recipe, table: TrialTable) -> tuple[dict[str, Quantity], dict[str, str]]:
+    found: dict[str, Quantity] = {}
+    problems: dict[str, str] = {}
+    for name, given in recipe.givens.items():
+        text = table.givens.get(name, given.default)
+        if given.choices:
+            if text is not None and text.strip().lower() not in given.choices:
+                problems[name] = _("One of {all}.").format(all=", ".join(given.choices))
+            continue
+        if text is None:
+            continue
+        try:
+            found[name] = given_quantity(name, text, given.unit, given.unit_text, given.words)
+        except (WrittenError, UnitError) as error:
+            problems[name] = str(error)
+    return found, problems
+
+
+def _outcome(
+    recipe: Recipe, trials: Trials, table: TrialTable, givens: Mapping[str, str], trouble: str
+) -> tuple[Outcome | None, str]:
+    if not np.any(trials.kept):
+        return None, trouble or _("No trial yet: type the first one.")
+    missing = [
+        recipe.title_of(n)
+        for n, given in recipe.givens.items()
+        if n not in givens and not given.optional and given.default is None
+    ]
+    if missing:
+        return None, _("Type what is given: {names}. Results need it.").format(names=", ".join(missing))
+    options = Options(table.line or None, table.convention, table.slope_u)
+    try:
+        return run(recipe, trials, givens, options), trouble
+    except TROUBLE as error:
+        return None, str(error)
+
+
+def written_givens(worked: Worked) -> dict[str, str]:
+    """The givens of a table that can be used, as typed."""
+    known = worked.recipe.givens
+    problems = worked.given_problems
+    return {n: t for n, t in worked.table.givens.items() if n in known and n not in problems}
+
+
+@remembered
+def slips_of(worked: Worked) -> list[Told]:
+    """The slip that explains results which make no sense, if there is one."""
+    if worked.outcome is None:
+        return []
+    return recognise(worked.outcome, worked.trials, written_givens(worked), worked.options)
+
+
+@remembered
+def plot_outcome(worked: Worked) -> Outcome | None:
+    """The outcome whose first fit is what is plotted: that of the investigation, or of the chosen plot."""
+    recipe = with_plot(worked.table)
+    if recipe is None or worked.outcome is None:
+        return worked.outcome
+    try:
+        return run(recipe, worked.trials, written_givens(worked), replace(worked.options, line=None))
+    except TROUBLE:
+        return None
+
+
+def unit_problem(text: str, recipe: Recipe, column: str) -> str:
+    """Say why a unit cannot be used for a column; empty where it can."""
+    try:
+        _factor, unit = parse_unit(text)
+    except UnitError as error:
+        return str(error)
+    wanted = recipe.columns[column]
+    if wanted.kind == "number" and not unit.goes_with(wanted.unit):
+        return _("{unit} does not go with {wanted}.").format(
+            unit=text or "1", wanted=wanted.unit_text or wanted.unit.ascii
+        )
+    return ""
