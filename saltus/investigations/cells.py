@@ -69,13 +69,15 @@ def typed_columns(table: TrialTable, takes: tuple[Take, ...], recipe: Recipe) ->
             if problem:
                 cell_problems[every[i].id, name] = problem
                 cells[i] = ""
+        if column.optional and column.default is None and not any(cells):
+            continue
         if column.default is not None:
             cells = [c or column.default for c in cells]
         columns[name] = (unit, cells)
     read = read_trials(_("the table"), columns, recipe)
     made = dict(read.columns)
     for name, column in recipe.columns.items():
-        if column.kind == "text":
+        if column.kind == "text" or name not in made:
             continue
         made[name] = _measured_with(table, name, made[name], column, column_problems)
         made[name] = _linked(table, takes, name, made[name], cell_problems)

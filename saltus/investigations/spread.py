@@ -14,8 +14,6 @@ from saltus.core.wording import _, plural
 from saltus.investigations.trials import kind_of
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from saltus.core.quantity import Quantity
     from saltus.investigations.recipe import Recipe
     from saltus.investigations.trials import Trials
@@ -167,7 +165,13 @@ def _key(trials: Trials, name: str, row: int) -> float | str:
     return value if math.isfinite(value) else column.texts[row].strip().lower()
 
 
-def unlike(group: Group) -> NDArray[np.float64] | None:
-    """How far each kept trial lies from the mean of its level, in the unit of the strip's column."""
-    q = group.values(group.strip)
-    return q.value - float(np.mean(q.value)) if q is not None else None
+def reach_of(groups: tuple[Group, ...]) -> float:
+    """Half the width of a strip, SI: three times what the levels scatter, the same for all of them."""
+    sizes = [
+        max(3 * (g.repeats.sd or 0.0), 3 * (g.explained or 0.0)) for g in groups if g.repeats is not None
+    ]
+    whole = [s for s in sizes if s > 0]
+    if whole:
+        return float(np.median(whole)) * 1.2
+    means = [abs(g.repeats.mean) for g in groups if g.repeats is not None and g.repeats.mean]
+    return max([0.01 * m for m in means], default=1.0)

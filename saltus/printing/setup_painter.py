@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
@@ -11,9 +10,6 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 from saltus.investigations.drawing import BOX, Shape
 from saltus.printing.fonts import serif
 from saltus.printing.tokens import look
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
 
 INK_WIDTH, LETTER = 1.6, 15.0
 TURNS = 6
@@ -39,12 +35,6 @@ class SetUpPainter:
         self._top = place.center().y() - BOX[1] * self._zoom / 2
         self._colours = colours
         self._dark = dark
-        self._draw: dict[str, Callable[[Shape], None]] = {
-            "line": self._line, "dashed": self._dashed, "dots": self._dots, "fixed": self._fixed,
-            "box": self._box, "circle": self._circle, "arc": self._arc, "spring": self._spring,
-            "wave": self._wave, "arrow": self._arrow, "water": self._water, "body": self._body,
-            "block": self._block, "dim": self._dim, "letter": self._letter,
-        }  # fmt: skip
 
     def draw(self, shapes: tuple[Shape, ...]) -> None:
         """Paint all shapes in their order."""
@@ -52,7 +42,7 @@ class SetUpPainter:
         self._painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for shape in shapes:
             self._ink()
-            self._draw[shape.kind](shape)
+            getattr(self, f"_{shape.kind}")(shape)
         self._painter.restore()
 
     # -- places and pens -----------------------------------------------------------------------------

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QImage
 
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of, fingerprint
+from saltus.investigations.links import links_followed
 from saltus.notebook import films, storage
 from saltus.notebook.analysis import frame_times
 from saltus.notebook.edits import readings as reading_edits
@@ -181,7 +182,7 @@ class Desk(QObject):
 
     def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
         """Make an edit; ``name`` stands at undo."""
-        if self.history.do(name, notebook, merge):
+        if self.history.do(name, links_followed(notebook), merge):
             self._after_change(name)
 
     def undo(self) -> None:

@@ -18,6 +18,13 @@ _DRAWINGS = {
     "motion": "<path d='M3 19c5 0 6-3 8-7s4-7 10-7'/><circle cx='3.5' cy='19' r='1.4'/><circle cx='11' cy='12' r='1.4'/>"
     "<circle cx='20.5' cy='5' r='1.4'/>",
     "findings": "<path d='M6 3h8l4 4v14H6zM14 3v4h4'/><path d='M9 12h6M9 15.5h6M9 8.5h2'/>",
+    "trials": "<path d='M4 6h3M10 6h3M7 10h3M14 10h3M4 14h3M12 14h3M9 18h3M17 18h3' stroke-width='3'/>",
+    "graph": "<path d='M4 3v17h17'/><path d='M7 16 19 5'/><circle cx='9' cy='14.2' r='1.3'/><circle cx='13' cy='10.5' r='1.3'/>"
+    "<circle cx='17' cy='6.8' r='1.3'/>",
+    "stopwatch": "<circle cx='12' cy='14' r='7.5'/><path d='M12 14V9.5M10 3h4M12 3v3.5M18 7l1.5-1.5'/>",
+    "sensor": "<path d='M2 13h4l3-8 5 14 3-9 2 3h3'/>",
+    "table": "<rect x='3' y='5' width='18' height='14' rx='1.5'/><path d='M3 10h18M9.5 5v14'/>",
+    "search": "<circle cx='10.5' cy='10.5' r='6.5'/><path d='m15.5 15.5 5 5'/>",
     "undo": "<path d='M8 5 4 9l4 4'/><path d='M4 9h10a5.5 5.5 0 0 1 0 11h-4'/>",
     "redo": "<path d='m16 5 4 4-4 4'/><path d='M20 9H10a5.5 5.5 0 0 0 0 11h4'/>",
     "save": "<path d='M12 4v10M8 10.5l4 4 4-4'/><path d='M4 15v5h16v-5'/>",

@@ -18,7 +18,7 @@ from saltus.ui.widgets import KeyFocus, draw_mark
 if TYPE_CHECKING:
     from saltus.notebook.advice import Mark
 
-STAGES = ("film", "scale", "read", "motion", "findings")
+STAGES = ("film", "scale", "read", "motion", "trials", "graph", "findings")
 WIDTH = 84
 
 
@@ -30,6 +30,8 @@ def stage_title(name: str) -> str:
         "scale": _("Scale"),
         "read": _("Read"),
         "motion": _("Motion"),
+        "trials": _("Trials"),
+        "graph": _("Graph"),
         "findings": _("Findings"),
     }[name]
 
@@ -103,7 +105,7 @@ class Rail(QWidget):
     def show_stage(self, name: str) -> None:
         """Show which stage is open."""
         for stage, cell in self._cells.items():
-            cell.setChecked(stage == name)
+            cell.setChecked(stage == name or (stage == "start" and name == "gallery"))
 
     def show_progress(self, marks: dict[str, Mark], *, opened: bool) -> None:
         """Show how far the stages have come; without a notebook they are closed."""

@@ -11,6 +11,9 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QFrame, QHBoxLayout, QPu
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.sheet import symbol_of
+from saltus.investigations.advice import stated_result
+from saltus.investigations.shown import result_title
+from saltus.investigations.worked import worked_out
 from saltus.notebook.analysis import headline, scale_problem
 from saltus.printing.fonts import sans, serif
 from saltus.ui.icons import icon, paint_icon
@@ -19,6 +22,7 @@ from saltus.ui.theme import theme
 from saltus.ui.widgets import button, icon_button
 
 if TYPE_CHECKING:
+    from saltus.investigations.worked import Worked
     from saltus.notebook.model import Take
     from saltus.ui.desk import Desk
 
@@ -44,10 +48,24 @@ class ResultPill(Scaled, QAbstractButton):
             self._empty = False
         else:
             self._symbol, self._text, self._empty = "", self._missing(take), True
+        self._show()
+
+    def _show(self) -> None:
         self.setAccessibleName(f"{self._symbol}{self._text}")
         self.setToolTip(_("How this was made") if not self._empty else "")
         self.updateGeometry()
         self.update()
+
+    def show_trials(self, worked: Worked) -> None:
+        """Show the first result of the table of trials, or what is missing for one."""
+        found = worked.headline
+        self._empty = found is None
+        if found is not None:
+            self._symbol = result_title(worked.recipe, found[0])
+            self._text = f" = {stated_result(worked, found[1])}"
+        else:
+            self._symbol, self._text = "", _("No result yet: fill the table of trials")
+        self._show()
 
     def _missing(self, take: Take | None) -> str:
         if take is None:
@@ -100,6 +118,8 @@ class TopStrip(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self.of_trials = False
+        """Whether the result is that of the table of trials, not that of the take in hand."""
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(scaled(49))
@@ -172,4 +192,8 @@ class TopStrip(QWidget):
         self.save.setEnabled(desk.unsaved)
         self.save.setToolTip(_("Save (Ctrl+S)") if desk.unsaved else _("Everything is saved"))
         self.pill.setVisible(desk.opened)
-        self.pill.show_take(desk.take)
+        worked = worked_out(desk.notebook) if self.of_trials else None
+        if worked is not None:
+            self.pill.show_trials(worked)
+        else:
+            self.pill.show_take(desk.take)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QImage, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -379,20 +380,44 @@ def draw_mark(painter: QPainter, at: QPointF, mark: str, size: float = 12) -> No
 
 
 class MarkLabel(Scaled, QWidget):
-    """A progress mark with a sentence beside it."""
+    """A progress mark with a sentence beside it; a quiet one has its words in ink, whatever the mark."""
 
-    def __init__(self, mark: str, text: str) -> None:
+    def __init__(self, mark: str, text: str, *, quiet: bool = False) -> None:
         super().__init__()
         self._mark = mark
         layout = QHBoxLayout(self)
         layout.setContentsMargins(scaled(20), 0, 0, 0)
-        words = label(text, "warn" if mark == "look" else "", wrap=True)
-        words.setStyleSheet(sized("font-size: 13px" + ("; font-weight: 600" if mark == "look" else "")))
+        loud = mark == "look" and not quiet
+        words = label(text, "warn" if loud else "", wrap=True)
+        words.setStyleSheet(sized("font-size: 13px" + ("; font-weight: 600" if loud else "")))
         layout.addWidget(words)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
 
     def paintEvent(self, event: object) -> None:
         draw_mark(self.painter(), QPointF(7, min(self.high / 2, 10)), self._mark)
+
+
+class CheckLine(QWidget):
+    """A box to tick with a sentence that may need several lines; the sentence can be clicked too."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self.box = QCheckBox()
+        self.box.setAccessibleName(text)
+        self._words = label(text, wrap=True)
+        layout = row(self.box, self._words)
+        layout.setContentsMargins(0, 2, 0, 2)
+        layout.setStretch(1, 1)
+        layout.setAlignment(self.box, Qt.AlignmentFlag.AlignTop)
+        self.setLayout(layout)
+
+    def say(self, text: str) -> None:
+        """Show another sentence."""
+        self._words.setText(text)
+        self.box.setAccessibleName(text)
+
+    def mousePressEvent(self, event: object) -> None:
+        self.box.toggle()
 
 
 def clear_layout(layout: QVBoxLayout | QHBoxLayout | QGridLayout) -> None:

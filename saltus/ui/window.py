@@ -19,6 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from saltus.core.wording import _
+from saltus.investigations.advice import trial_limits, trial_progress
+from saltus.investigations.worked import worked_out
 from saltus.notebook import packing
 from saltus.notebook.advice import progress, result_limits, scale_limits
 from saltus.notebook.analysis import scale_problem
@@ -28,7 +30,9 @@ from saltus.notebook.storage import ENDING
 from saltus.ui.crash import save_report
 from saltus.ui.desk import Desk
 from saltus.ui.dressing import application, dress
+from saltus.ui.gallery.page import GalleryPage
 from saltus.ui.help import Guide
+from saltus.ui.investigating import begin
 from saltus.ui.limit_bar import LimitBar
 from saltus.ui.messages import MessageBar, ResultPopup, TaskBar
 from saltus.ui.opening import (
@@ -48,10 +52,15 @@ from saltus.ui.stages.motion import MotionStage
 from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
 from saltus.ui.stages.start import StartPage
+from saltus.ui.stages.trials import TrialsStage
 from saltus.ui.top_strip import TopStrip
 
 if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
+
+
+OF_TRIALS = ("trials", "graph", "findings")
+"""Stages on which the result is that of the table of trials, where there is one."""
 
 
 class Window(QMainWindow):
@@ -121,18 +130,27 @@ class Window(QMainWindow):
         self.scale = ScaleStage(self.desk)
         self.read = ReadStage(self.desk)
         self.motion = MotionStage(self.desk)
+        self.trials = TrialsStage(self.desk)
         self.findings = FindingsStage(self.desk)
+        self.gallery = GalleryPage()
         self._stages: dict[str, QWidget] = {
             "start": self.start,
             "film": self.film,
             "scale": self.scale,
             "read": self.read,
             "motion": self.motion,
+            "trials": self.trials,
+            "gallery": self.gallery,
             "findings": self.findings,
         }
         self.film.wanted.connect(self.go_to)
         self.film.simulationWanted.connect(self._simulate)
+        self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
+        self.trials.wanted.connect(self.go_to)
+        self.gallery.begin.connect(lambda recipe, how: begin(self, recipe, how))
+        self.gallery.emptyNotebook.connect(self.new_notebook)
         start = self.start
+        start.gallery.connect(lambda: self.go_to("gallery"))
         start.openNotebook.connect(self.open_path)
         start.askNotebook.connect(self.open_notebook)
         start.askFilm.connect(self.open_film)
@@ -192,14 +210,20 @@ class Window(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Open a stage; all but Start need a notebook."""
-        if name != "start" and not self.desk.opened:
+        if name not in ("start", "gallery") and not self.desk.opened:
             return
         self._stack.setCurrentWidget(self._stages[name])
         if name == "start":
             self.start.refresh()
         self.rail.show_stage(name)
         self._refresh()
-        places = {"scale": self.scale.view, "read": self.read.view, "motion": self.motion.lanes}
+        places = {
+            "scale": self.scale.view,
+            "read": self.read.view,
+            "motion": self.motion.lanes,
+            "trials": self.trials.table,
+            "gallery": self.gallery.search,
+        }
         places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _next_part(self) -> None:
@@ -215,11 +239,15 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         desk, take = self.desk, self.desk.take
-        self.strip.refresh()
-        self.rail.show_progress(progress(take), opened=desk.opened)
         stage = self.stage
-        self.limits.setVisible(stage != "start")
-        if take is None:
+        worked = worked_out(desk.notebook)
+        self.strip.of_trials = stage in OF_TRIALS and worked is not None
+        self.strip.refresh()
+        self.rail.show_progress(progress(take) | trial_progress(worked), opened=desk.opened)
+        self.limits.setVisible(stage not in ("start", "gallery"))
+        if stage in OF_TRIALS and worked is not None:
+            self.limits.show_limits(trial_limits(worked), _("Nothing to weigh yet: trials give a result."))
+        elif take is None:
             self.limits.show_limits(None, _("Open a film to begin."))
         elif stage == "scale":
             problem = scale_problem(take)
@@ -232,6 +260,10 @@ class Window(QMainWindow):
 
     def _show_how(self) -> None:
         take = self.desk.take
+        worked = worked_out(self.desk.notebook)
+        if self.strip.of_trials and worked is not None:
+            self.go_to("graph" if worked.headline is not None else "trials")
+            return
         if take is None:
             return
         if take.headline_segment is None:
@@ -284,7 +316,7 @@ class Window(QMainWindow):
             made = take_edits.set_title(self.desk.notebook, title.strip()[:200])
             self.desk.edit(_("name the notebook"), made)
 
-    def _may_leave(self) -> bool:
+    def may_leave(self) -> bool:
         """Ask what to do with unsaved work; False to stay."""
         if not (self.desk.opened and self.desk.unsaved):
             return True
@@ -301,7 +333,7 @@ class Window(QMainWindow):
 
     def new_notebook(self) -> None:
         """Begin an empty notebook."""
-        if self._may_leave():
+        if self.may_leave():
             self.desk.start(Notebook())
             self.go_to("film")
 
@@ -317,7 +349,7 @@ class Window(QMainWindow):
             self._unpack(path)
             return
         if path.suffix == ENDING:
-            if self._may_leave() and self.desk.open_notebook(path):
+            if self.may_leave() and self.desk.open_notebook(path):
                 take = self.desk.take
                 read = take is not None and any(len(b.readings) for b in take.bodies)
                 self.go_to("motion" if take and take.segments else "read" if read else "film")
@@ -368,7 +400,7 @@ class Window(QMainWindow):
 
     def show_demo(self, name: str = "open-day") -> None:
         """Open the demo as a copy."""
-        if self._may_leave():
+        if self.may_leave():
             open_demo(self.desk, name, lambda: self.go_to("read"))
 
     def show_guide(self) -> None:
@@ -429,7 +461,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not self._may_leave():
+        if not self.may_leave():
             event.ignore()
             return
         self.findings.close_film()

@@ -97,6 +97,12 @@ def remove_empty(notebook: Notebook, trial_ids: Iterable[str]) -> Notebook:
     return change_table(notebook, trials=kept)
 
 
+def remove_zero(notebook: Notebook, trial_id: str) -> Notebook:
+    """Take a reading of zero away; trials are not touched by this."""
+    trials = table_of(notebook).trials
+    return change_table(notebook, trials=tuple(t for t in trials if t.id != trial_id or t.status != "zero"))
+
+
 def link_cell(notebook: Notebook, trial_id: str, column: str, link: Link, text: str) -> Notebook:
     """Let a cell have its value from elsewhere; ``text`` is what the source gives now."""
     table = table_of(notebook)

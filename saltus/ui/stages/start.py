@@ -95,6 +95,7 @@ class StartPage(QWidget):
     askFilm = pyqtSignal()
     askPictures = pyqtSignal()
     newNotebook = pyqtSignal()
+    gallery = pyqtSignal()
     demo = pyqtSignal(str)
     simulate = pyqtSignal(str)
     takeOver = pyqtSignal(object)
@@ -151,13 +152,19 @@ class StartPage(QWidget):
         return grid
 
     def _build_column(self) -> None:
+        self._column.addWidget(label(_("Start an investigation"), "title"))
+        words = _("Choose by what you want to find out: table, graph and result come ready and empty.")
+        self._column.addWidget(label(words, "note", wrap=True))
+        self.investigate = button(_("Open the gallery…"), self.gallery.emit, "main")
+        self._column.addLayout(row(self.investigate, stretch=1))
+        self._column.addSpacing(6)
         self._column.addWidget(label(_("Open a film"), "title"))
         drop = DropArea(_("Drop a film anywhere in this window."))
         drop.clicked.connect(self.askFilm.emit)
         self._column.addWidget(drop)
         self._column.addLayout(
             row(
-                button(_("Choose a film…"), self.askFilm.emit, "main"),
+                button(_("Choose a film…"), self.askFilm.emit),
                 button(_("Folder of pictures…"), self.askPictures.emit),
                 stretch=2,
             )  # fmt: skip
@@ -176,7 +183,7 @@ class StartPage(QWidget):
                 wrap=True,
             ),  # fmt: skip
         )
-        self.open_demo = button(_("Open the demo"), lambda: self.demo.emit("open-day"), "main")
+        self.open_demo = button(_("Open the demo"), lambda: self.demo.emit("open-day"))
         demo.column.addLayout(
             row(self.open_demo, label(_("a look round takes 5 minutes"), "note"), stretch=2)
         )

@@ -1,0 +1,43 @@
+"""Cells as spreadsheets put them on the clipboard: tabs between columns, a line for each row."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+MOST_CELL = 200
+
+
+def grid_of(text: str) -> list[list[str]]:
+    """Read copied cells.
+
+    Parameters
+    ----------
+    text : str
+        Tab-separated, quoted where a cell holds tabs, quotes or line breaks; one column without tabs.
+
+    Returns
+    -------
+    list of list of str
+        Rows of equal length, each cell in one line and of bounded length; empty where there is nothing.
+    """
+    whole = io.StringIO(text.replace("\r\n", "\n").replace("\r", "\n"))
+    try:
+        rows = list(csv.reader(whole, delimiter="\t"))
+    except csv.Error:
+        return []
+    while rows and not any(cell.strip() for cell in rows[-1]):
+        rows.pop()
+    wide = max((len(row) for row in rows), default=0)
+    return [[" ".join(cell.split())[:MOST_CELL] for cell in row] + [""] * (wide - len(row)) for row in rows]
+
+
+def text_of(rows: Sequence[Sequence[str]]) -> str:
+    """Write cells so that a spreadsheet takes them."""
+    out = io.StringIO()
+    csv.writer(out, delimiter="\t", lineterminator="\n").writerows(rows)
+    return out.getvalue().rstrip("\n")

@@ -1,0 +1,85 @@
+"""What limits the result of an investigation, what would help most, and how far the table has come."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from saltus.core.budget import Contribution, budget, expanded_if
+from saltus.core.statement import rounded_uncertainty, stated
+from saltus.core.wording import _
+from saltus.investigations.schools import restated
+from saltus.investigations.shown import result_title
+from saltus.notebook.advice import Limits
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.worked import Worked
+    from saltus.notebook.advice import Mark
+
+SCATTER = ("fit/", "scatter/", "effect/")
+"""Ids of sources that more trials make smaller."""
+FEWEST_LEVELS = 5
+
+
+def trial_progress(worked: Worked | None) -> dict[str, Mark]:
+    """How far trials and graph have come, for the marks on the rail."""
+    if worked is None or not any(t.cells for t in worked.rows):
+        return {"trials": "empty", "graph": "empty"}
+    troubled = bool(worked.cell_problems) or any(g.advice for g in worked.groups)
+    there = worked.headline is not None
+    levels = len(worked.groups) if worked.recipe.level else len(worked.rows)
+    enough = there and levels >= min(FEWEST_LEVELS, len(worked.rows))
+    graph: Mark = "half" if there else "empty"
+    if there and enough:
+        graph = "done"
+    return {"trials": "look" if troubled else "done" if there else "half", "graph": graph}
+
+
+def stated_result(worked: Worked, q: Quantity) -> str:
+    """A result as the convention of the notebook states it, with what its ± means."""
+    convention = worked.table.convention
+    said = restated(q, convention)
+    if not math.isfinite(said.U95):
+        return f"{stated(float(said), None, said.unit)}  {_('(uncertainty: not yet)')}"
+    tails = {
+        "standard": _("(95 %)"),
+        "half-range": _("(limits, added in full)"),
+        "school": _("(standard u)"),
+    }
+    return f"{stated(float(said), said.U95, said.unit)}  {tails[convention]}"
+
+
+def trial_limits(worked: Worked) -> Limits | None:
+    """What limits the first result; None while there is none with an uncertainty."""
+    found = worked.headline
+    if found is None or not math.isfinite(found[1].U95) or found[1].U95 == 0:
+        return None
+    name, q = found
+    lines = budget(q)
+    items = tuple((line.label, line.kind, line.share) for line in lines[:6])
+    title = _("What limits {name}").format(name=result_title(worked.recipe, name))
+    return Limits(title, items, help_words(q, lines))
+
+
+def help_words(q: Quantity, lines: list[Contribution]) -> str:
+    """The change that would help most, with the uncertainty before and after."""
+    if not lines:
+        return _("No uncertainty was stated.")
+    first = lines[0]
+    after = expanded_if(q, first.label, 0.5)
+    scatter = any((s.label or s.id) == first.label and s.id.startswith(SCATTER) for s in q.parts())
+    what = (
+        _("Four times as many trials, or a steadier set-up")
+        if scatter
+        else _("Knowing {label} twice as well").format(label=first.label[:1].lower() + first.label[1:])
+    )
+    return _("{what}: from ± {before} to ± {after} {unit}.").format(
+        what=what, before=_plain(q.U95), after=_plain(after), unit=q.unit.text
+    )
+
+
+def _plain(U: float) -> str:
+    if not 1e-4 <= U < 1e5:
+        return f"{U:.2g}"
+    return f"{rounded_uncertainty(U)}" if U < 10 else f"{U:.3g}"

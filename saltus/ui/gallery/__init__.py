@@ -1,0 +1,1 @@
+"""The gallery of investigations."""

@@ -1,0 +1,408 @@
+"""The column beside the table of trials: the trial in hand, what is given, what to check."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QVBoxLayout, QWidget
+
+from saltus.core.loads import load_for
+from saltus.core.statement import value_and_uncertainty
+from saltus.core.wording import _
+from saltus.core.written import WrittenError, number
+from saltus.investigations.shown import factor_of, group_title, shown_columns
+from saltus.investigations.worked import slips_of, unit_problem
+from saltus.notebook.edits import trials as edits
+from saltus.notebook.trials import Instrument
+from saltus.ui.trials.lines import status_words
+from saltus.ui.widgets import Card, CheckLine, Facts, Field, MarkLabel, button, clear_layout, label, row
+
+if TYPE_CHECKING:
+    from saltus.investigations.shown import ShownColumn
+    from saltus.investigations.spread import Group
+    from saltus.investigations.worked import Worked
+    from saltus.notebook.trials import Trial
+    from saltus.ui.desk import Desk
+
+MOST_TOLD = 6
+
+
+class Panel(QWidget):
+    """A panel of the column: words and fields below each other."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(8)
+
+
+class TrialPanel(Panel):
+    """The trial in hand, its level, what the data say, and what was set aside."""
+
+    statusWanted = pyqtSignal(str)
+    """``failed``, ``set-aside`` or ``kept``, for the trials in hand."""
+    shown = pyqtSignal(str)
+    unlinkWanted = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self._title = label("", "heading", wrap=True)
+        self._told = label("", "note", wrap=True)
+        self.failed = button(_("Failed…"), lambda: self.statusWanted.emit("failed"))
+        self.failed.setToolTip(_("No run: record what was seen (Ctrl+Shift+F)"))
+        self.aside = button(_("Set aside…"), lambda: self.statusWanted.emit("set-aside"))
+        self.aside.setToolTip(_("Keep it out of the results, with the reason (Ctrl+Shift+X)"))
+        self.back = button(_("Put back"), lambda: self.statusWanted.emit("kept"))
+        self.unlink = button(_("Unlink, keep the value"), self.unlinkWanted.emit, "link")
+        self._level = Facts()
+        self._level_title = label("", "heading", wrap=True)
+        self._verdict = label("", "note", wrap=True)
+        self._data = QVBoxLayout()
+        self._aside = QVBoxLayout()
+        self._aside_title = label(_("Failed or set aside, never dropped"), "heading", wrap=True)
+        self.column.addWidget(self._title)
+        self.column.addWidget(self._told)
+        self.column.addLayout(row(self.failed, self.aside, self.back, stretch=3))
+        self.column.addWidget(self.unlink)
+        for part in (self._level_title, self._level, self._verdict):
+            self.column.addWidget(part)
+        self.column.addLayout(self._data)
+        self.column.addWidget(self._aside_title)
+        self.column.addLayout(self._aside)
+        self.column.addStretch(1)
+
+    def show_trial(
+        self, worked: Worked, group: Group | None, trial: Trial | None, problem: str, link: str
+    ) -> None:
+        """Show what is in hand."""
+        place = worked.row_of(trial.id) if trial is not None else None
+        name = group_title(worked, group) if group is not None else ""
+        if trial is not None and group is not None and place is not None:
+            number_of = group.rows.index(place) + 1
+            self._title.setText(_("{level}, trial {n}").format(level=name, n=number_of))
+        else:
+            self._title.setText(name or _("No trial in hand"))
+        words = [problem, link, status_words(trial) if trial is not None else ""]
+        self._told.setText(" ".join(w[:1].upper() + w[1:] for w in words if w))
+        self._told.setVisible(any(words))
+        self.unlink.setVisible(bool(link) or "link" in problem.lower())
+        for one in (self.failed, self.aside):
+            one.setVisible(trial is not None and trial.status == "kept")
+        self.back.setVisible(trial is not None and trial.status in ("failed", "set-aside"))
+        self._show_level(worked, group, name)
+        self._show_data(worked)
+        self._show_aside(worked)
+
+    def _show_level(self, worked: Worked, group: Group | None, name: str) -> None:
+        found = group.repeats if group is not None else None
+        column = next((c for c in shown_columns(worked) if group is not None and c.name == group.strip), None)
+        there = found is not None and column is not None and found.mean is not None
+        for part in (self._level_title, self._level, self._verdict):
+            part.setVisible(there)
+        if not there or group is None or found is None or column is None:
+            return
+        self._level_title.setText(_("{title} at {level}").format(title=column.title, level=name))
+        self._level.show_rows(_level_rows(worked, group, column))
+        words = _("Spread: {verdict}.").format(verdict=group.verdict)
+        both = group.without_odd()
+        if both is not None:
+            factor = factor_of(column, worked.columns[column.name].unit)
+            kept, left = (value_and_uncertainty(v / factor, None)[0] for v in both)
+            words += " " + _("Mean {kept} {unit} with what stands out, {left} {unit} without.").format(
+                kept=kept, left=left, unit=column.unit
+            )
+        self._verdict.setText(words)
+
+    def _show_data(self, worked: Worked) -> None:
+        clear_layout(self._data)
+        told = [*slips_of(worked), *(worked.outcome.warnings if worked.outcome is not None else ())]
+        lines = [t.text for t in told][:MOST_TOLD]
+        lines += [p for name, p in worked.column_problems.items() if p]
+        if lines:
+            self._data.addWidget(label(_("What the data say"), "heading"))
+        for line in lines:
+            self._data.addWidget(MarkLabel("look", line, quiet=True))
+
+    def _show_aside(self, worked: Worked) -> None:
+        clear_layout(self._aside)
+        out = [t for t in worked.rows if t.status in ("failed", "set-aside")]
+        self._aside_title.setVisible(bool(out))
+        for trial in out[:12]:
+            card = Card(padding=6, gap=1)
+            place = worked.row_of(trial.id)
+            group = next((g for g in worked.groups if place in g.rows), None)
+            title = group_title(worked, group) if group is not None else ""
+            at = group.rows.index(place) + 1 if group is not None and place is not None else 0
+            name = _("{level}, trial {n}").format(level=title, n=at)
+            link = button(name, partial(self.shown.emit, trial.id), "name")
+            put = button(_("Put back"), partial(self._put_back, trial.id), "link")
+            card.column.addLayout(row(link, put, stretch=1))
+            card.add(label(status_words(trial), "note", wrap=True))
+            self._aside.addWidget(card)
+
+    def _put_back(self, trial_id: str) -> None:
+        made = edits.change_trial(self.desk.notebook, trial_id, status="kept", reason="")
+        self.desk.edit(_("put a trial back"), made)
+
+
+def _level_rows(worked: Worked, group: Group, column: ShownColumn) -> list[tuple[str, str]]:
+    found, q = group.repeats, worked.columns[column.name]
+    assert found is not None
+    factor = factor_of(column, q.unit)
+    unit = f" {column.unit}" if column.unit else ""
+
+    def words(value: float | None, U: float | None = None) -> str:
+        if value is None:
+            return _("not yet")
+        text, spread = value_and_uncertainty(value / factor, U / factor if U else None)
+        return f"{text} ± {spread}{unit}" if spread else f"{text}{unit}"
+
+    mean = group.mean(column.name)
+    return [
+        (_("Trials that count, n"), f"{len(found.values)}"),
+        (_("Mean, 95 %"), words(found.mean, mean.U95 if mean is not None else None)),
+        (_("Standard deviation, s"), _small(found.sd, factor, unit)),
+        (_("Standard error, s/√n"), _small(found.standard_error, factor, unit)),
+        (_("Half range"), _small(found.half_range, factor, unit)),
+        (_("Stated for one trial, u"), _small(group.explained, factor, unit)),
+    ]
+
+
+def _small(value: float | None, factor: float, unit: str) -> str:
+    """A spread with two figures; what cannot be told says so."""
+    if value is None:
+        return _("not yet")
+    return f"{value / factor:.2g}{unit}"
+
+
+class GivensPanel(Panel):
+    """What is given, and what each column is read with."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self._asked: tuple[object, ...] = ()
+        self.fields: dict[str, Field | QComboBox] = {}
+        self.units: dict[str, Field] = {}
+        self.rules: dict[str, QComboBox] = {}
+        self.amounts: dict[str, Field] = {}
+        self._told: dict[str, object] = {}
+
+    def show_givens(self, worked: Worked) -> None:
+        """Show givens, units and instruments; fields stay while they are typed in."""
+        columns = [c for c in shown_columns(worked) if c.role in ("level", "typed")]
+        asked = (worked.recipe.id, tuple(worked.recipe.givens), tuple(c.name for c in columns))
+        if asked != self._asked:
+            self._asked = asked
+            self._build(worked, columns)
+        for name, field in self.fields.items():
+            text = worked.table.givens.get(name, "")
+            if isinstance(field, Field):
+                field.show_text(text)
+                field.mark_wrong(worked.given_problems.get(name, ""))
+            else:
+                given = worked.recipe.givens[name]
+                field.setCurrentIndex(max(field.findData(text or given.default), 0))
+            told = self._told[name]
+            told.setText(worked.given_problems.get(name, ""))  # type: ignore[attr-defined]
+            told.setVisible(name in worked.given_problems)  # type: ignore[attr-defined]
+        for column in columns:
+            unit = worked.table.units.get(column.name) or worked.recipe.columns[column.name].unit_text
+            self.units[column.name].show_text(unit)
+            chosen = worked.table.instruments.get(column.name)
+            rule = self.rules[column.name]
+            rule.blockSignals(True)
+            rule.setCurrentIndex(max(rule.findData(chosen.rule if chosen is not None else ""), 0))
+            rule.blockSignals(False)
+            amount = self.amounts[column.name]
+            amount.setEnabled(chosen is not None)
+            amount.show_text(chosen.amount if chosen is not None else "")
+            amount.mark_wrong(worked.column_problems.get(column.name, ""))
+
+    def _build(self, worked: Worked, columns: list[ShownColumn]) -> None:
+        clear_layout(self.column)
+        for kept in (self.fields, self.units, self.rules, self.amounts, self._told):
+            kept.clear()
+        self.column.addWidget(label(_("Given"), "heading"))
+        for name, given in worked.recipe.givens.items():
+            title = worked.recipe.title_of(name)
+            optional = "" if not given.optional or given.default is not None else " " + _("(if known)")
+            self.column.addWidget(label(f"{title}{optional}", "note", wrap=True))
+            if given.choices:
+                box = QComboBox()
+                box.setAccessibleName(title)
+                for choice in given.choices:
+                    box.addItem(choice, choice)
+                box.activated.connect(lambda _i, n=name, b=box: self._type(n, b.currentData()))
+                self.fields[name] = box
+                self.column.addWidget(box)
+            else:
+                field = Field(title)
+                example = given.default or f"1.00 ± 0.01 {given.unit_text}".strip()
+                field.setPlaceholderText(given.default or _("such as {example}").format(example=example))
+                field.entered.connect(partial(self._type, name))
+                self.fields[name] = field
+                self.column.addWidget(field)
+            told = label("", "warn", wrap=True)
+            self._told[name] = told
+            self.column.addWidget(told)
+        self.column.addWidget(label(_("Read with"), "heading"))
+        self.column.addWidget(
+            label(_("Cells that state no uncertainty of their own have this one."), "note", wrap=True)
+        )
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        for i, column in enumerate(columns):
+            self._instrument(grid, i, column, worked)
+        self.column.addLayout(grid)
+        self.column.addStretch(1)
+
+    def _instrument(self, grid: QGridLayout, place: int, column: ShownColumn, worked: Worked) -> None:
+        unit = Field(_("Unit of {title}").format(title=column.title), 58)
+        unit.setPlaceholderText(_("unit"))
+        unit.entered.connect(partial(self._set_unit, column.name))
+        rule = QComboBox()
+        rule.setAccessibleName(_("How {title} is read").format(title=column.title))
+        for key, words in (
+            ("", _("nothing stated")),
+            ("stated", _("± standard u")),
+            ("digital", _("digital, step")),
+            ("divided", _("divisions of")),
+            ("vernier", _("vernier, step")),
+            ("percent", _("per cent")),
+        ):
+            rule.addItem(words, key)
+        rule.activated.connect(lambda _i, n=column.name, b=rule: self._set_rule(n, b.currentData()))
+        amount = Field(_("Step or accuracy of {title}").format(title=column.title), 78)
+        amount.entered.connect(partial(self._set_amount, column.name))
+        self.units[column.name], self.rules[column.name], self.amounts[column.name] = unit, rule, amount
+        grid.addWidget(label(column.title, "note", wrap=True), 2 * place, 0, 1, 3)
+        for at, one in enumerate((unit, rule, amount)):
+            grid.addWidget(one, 2 * place + 1, at)
+
+    def _type(self, name: str, text: str) -> None:
+        self.desk.edit(_("type a given"), edits.set_given(self.desk.notebook, name, text))
+
+    def _set_unit(self, name: str, text: str) -> None:
+        from saltus.investigations.worked import worked_out  # noqa: PLC0415  asked for on an edit only
+
+        worked = worked_out(self.desk.notebook)
+        problem = unit_problem(text.strip(), worked.recipe, name) if worked is not None else ""
+        if problem:
+            self.units[name].mark_wrong(problem)
+            self.desk.said.emit(problem, "warn")
+            return
+        self.desk.edit(_("state a unit"), edits.set_unit(self.desk.notebook, name, text.strip()))
+
+    def _set_rule(self, name: str, rule: str) -> None:
+        table = edits.table_of(self.desk.notebook)
+        before = table.instruments.get(name)
+        made = Instrument(rule=rule, amount=before.amount if before is not None else "") if rule else None  # type: ignore[arg-type]
+        self.desk.edit(_("choose an instrument"), edits.set_instrument(self.desk.notebook, name, made))
+        if rule:
+            self.amounts[name].setFocus()
+
+    def _set_amount(self, name: str, text: str) -> None:
+        before = edits.table_of(self.desk.notebook).instruments.get(name)
+        if before is not None:
+            made = before.but(amount=text.strip()[:200])
+            self.desk.edit(_("state an instrument"), edits.set_instrument(self.desk.notebook, name, made))
+
+
+class SetUpPanel(Panel):
+    """Checks to tick, which become precautions, cautions, steps, and the load planner."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self._asked: tuple[object, ...] = ()
+        self.ticks: dict[str, QCheckBox] = {}
+        self._planner: tuple[Field, Field, Field] | None = None
+        self._answer = label("", wrap=True)
+
+    def show_set_up(self, worked: Worked) -> None:
+        """Show checks and cautions of the investigation."""
+        asked = (worked.recipe.id, worked.recipe.texts["checks"])
+        if asked != self._asked:
+            self._asked = asked
+            self._build(worked)
+        done = self.desk.notebook.findings.precautions
+        for text, box in self.ticks.items():
+            box.blockSignals(True)
+            box.setChecked(text in done)
+            box.blockSignals(False)
+
+    def _build(self, worked: Worked) -> None:
+        clear_layout(self.column)
+        self.ticks = {}
+        texts = worked.recipe.texts
+        self.column.addWidget(label(_("Check before the first trial"), "heading", wrap=True))
+        self.column.addWidget(label(_("What is ticked goes on the sheet."), "note", wrap=True))
+        for text in texts["checks"]:
+            line = CheckLine(text)
+            line.box.toggled.connect(partial(self._tick, text))
+            self.ticks[text] = line.box
+            self.column.addWidget(line)
+        if texts["cautions"]:
+            self.column.addWidget(label(_("Cautions"), "heading"))
+            for text in texts["cautions"]:
+                self.column.addWidget(MarkLabel("look", text, quiet=True))
+            words = _("Local rules and the responsible teacher decide.")
+            self.column.addWidget(label(words, "note", wrap=True))
+        if texts["steps"]:
+            self.column.addWidget(label(_("Steps"), "heading"))
+            for i, text in enumerate(texts["steps"], 1):
+                self.column.addWidget(label(f"{i}.  {text}", "", wrap=True))
+        if worked.recipe.load:
+            self._build_planner()
+        self.column.addStretch(1)
+
+    def _tick(self, text: str, on: bool) -> None:
+        done = {k: v for k, v in self.desk.notebook.findings.precautions.items() if k != text}
+        if on:
+            done[text] = ""
+        made = edits.change_findings(self.desk.notebook, precautions=done)
+        self.desk.edit(_("tick a check"), made)
+
+    def _build_planner(self) -> None:
+        self.column.addWidget(label(_("Load planner"), "heading"))
+        words = _("Which pieces make a round total with the carrier? All in one unit.")
+        self.column.addWidget(label(words, "note", wrap=True))
+        fields = []
+        for name, hint in (
+            (_("Mass of the carrier"), "50"),
+            (_("Pieces there are"), "100 50 20 20 10 5"),
+            (_("Total wanted"), "120"),
+        ):
+            field = Field(name)
+            field.setPlaceholderText(_("{name}, such as {hint}").format(name=name, hint=hint))
+            field.textChanged.connect(lambda _t: self._plan())
+            fields.append(field)
+            self.column.addWidget(field)
+        self._planner = (fields[0], fields[1], fields[2])
+        self._answer = label("", wrap=True)
+        self.column.addWidget(self._answer)
+
+    def _plan(self) -> None:
+        if self._planner is None:
+            return
+        texts = [f.text().strip() for f in self._planner]
+        if not all(texts):
+            self._answer.setText("")
+            return
+        try:
+            carrier, wanted = number(texts[0]), number(texts[2])
+            pieces = [number(part) for part in texts[1].replace(";", " ").split()]
+        except WrittenError as error:
+            self._answer.setText(str(error))
+            return
+        found = load_for(wanted, carrier, pieces)
+        if found is None:
+            self._answer.setText(_("The carrier alone is heavier than that."))
+            return
+        names = " + ".join(f"{p:g}" for p in found.pieces) or _("nothing")
+        self._answer.setText(
+            _("Hang on {names}: total {total}.").format(names=names, total=f"{found.total:g}")
+        )

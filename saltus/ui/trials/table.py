@@ -1,0 +1,377 @@
+"""The table of trials as a view: keys, copy and paste, widths of columns."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QKeySequence
+from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView
+
+from saltus.core.wording import _
+from saltus.exchange.clipping import grid_of, text_of
+from saltus.notebook.edits import trials as edits
+from saltus.ui.scaling import scaled
+from saltus.ui.trials.delegate import HEIGHTS, STRIP_WIDE, TRIAL_HIGH, TrialsDelegate
+from saltus.ui.trials.header import TrialsHeader
+from saltus.ui.trials.lines import KEPT, NAME, SPREAD
+from saltus.ui.trials.model import TrialsModel
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent, QMouseEvent
+    from PyQt6.QtWidgets import QWidget
+
+    from saltus.ui.desk import Desk
+
+MOST_PASTED = 20_000
+COLUMN_WIDE, NAME_WIDE, KEPT_WIDE = 94, 84, 62
+
+
+class TrialsTable(QTableView):
+    """Levels, trials and their cells; the whole of it can be worked with the keyboard."""
+
+    chosen = pyqtSignal()
+    newTrialWanted = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.rows = TrialsModel(desk)
+        self.setModel(self.rows)
+        self._delegate = TrialsDelegate(self.rows)
+        self.setItemDelegate(self._delegate)
+        self._head = TrialsHeader(self.rows)
+        self.setHorizontalHeader(self._head)
+        self.setAccessibleName(_("Table of trials"))
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        self.setShowGrid(False)
+        self.setTabKeyNavigation(False)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        down = self.verticalHeader()
+        assert down is not None
+        down.hide()
+        self._head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        self._head.setMinimumSectionSize(scaled(44))
+        self.rows.modelReset.connect(self._laid_out_anew)
+        self.rows.dataChanged.connect(self._head.viewport().update)
+        selection = self.selectionModel()
+        assert selection is not None
+        selection.selectionChanged.connect(lambda *_: self.chosen.emit())
+        self._widths: list[str] = []
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self.refresh)
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the table as it is; the cell in hand stays in hand where its trial is still there."""
+        if self.state() == QAbstractItemView.State.EditingState:
+            # the editor must close before its cell may go
+            self._later.start()
+            return
+        trial_id, column = self.in_hand()
+        line = self.rows.line_at(self.currentIndex())
+        level = self.rows.group_at(self.currentIndex()) if line is not None and line.kind == "level" else None
+        had_focus = self.hasFocus()
+        self.rows.refresh()
+        if trial_id is not None:
+            self.go_to(trial_id, column)
+        elif level is not None and self.rows.worked is not None and not self.currentIndex().isValid():
+            first = level.rows[0]
+            for i, other in enumerate(self.rows.lines):
+                if other.kind == "level" and self.rows.worked.groups[other.group].rows[0] == first:
+                    self._choose(
+                        self.rows.index(
+                            i, max(self.rows.layout.index(column), 0) if column in self.rows.layout else 0
+                        )
+                    )
+        if had_focus:
+            self.setFocus()
+
+    def _laid_out_anew(self) -> None:
+        for i, line in enumerate(self.rows.lines):
+            self.setRowHeight(i, scaled(HEIGHTS[line.kind]))
+            if line.kind == "advice":
+                self.setSpan(i, 0, 1, max(len(self.rows.layout), 1))
+        if self._widths != self.rows.layout:
+            self._widths = list(self.rows.layout)
+            self._give_widths()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._give_widths()
+
+    def _give_widths(self) -> None:
+        """Every column what it needs; the strip has the rest, within bounds."""
+        fixed = {NAME: NAME_WIDE, KEPT: KEPT_WIDE}
+        total = 0
+        for i, name in enumerate(self.rows.layout):
+            column = self.rows.column_at(i)
+            if name == SPREAD:
+                continue
+            wide = fixed.get(name, COLUMN_WIDE)
+            if column is not None:
+                text = max(len(column.heading), min(len(column.formula), 16))
+                wide = min(max(wide if column.role != "level" else 84, int(text * 7.0) + 20), 150)
+            self.setColumnWidth(i, scaled(wide))
+            total += scaled(wide)
+        if SPREAD in self.rows.layout:
+            view = self.viewport()
+            room = (view.width() if view is not None else 850) - total
+            wide = min(max(room, scaled(190)), scaled(STRIP_WIDE * 2))
+            self.setColumnWidth(self.rows.layout.index(SPREAD), wide)
+
+    # -- where one is --------------------------------------------------------------------------------
+
+    def in_hand(self) -> tuple[str | None, str]:
+        """Trial and column of the cell in hand."""
+        index = self.currentIndex()
+        trial = self.rows.trial_at(index)
+        name = self.rows.layout[index.column()] if index.isValid() and self.rows.layout else ""
+        return (trial.id if trial is not None else None), name
+
+    def go_to(self, trial_id: str, column: str = "", *, edit: bool = False) -> None:
+        """Take a cell in hand, opening its level."""
+        line = self.rows.line_of_trial(trial_id)
+        if line is None:
+            worked = self.rows.worked
+            row = worked.row_of(trial_id) if worked is not None else None
+            group = next((g for g in worked.groups if row in g.rows), None) if worked is not None else None
+            if group is None:
+                return
+            self.rows.opened.add(group.name)
+            self.rows.closed.discard(group.name)
+            self.rows.refresh()
+            line = self.rows.line_of_trial(trial_id)
+        if line is None:
+            return
+        layout = self.rows.layout
+        place = layout.index(column) if column in layout else self._first_typed(line)
+        self._choose(self.rows.index(line, place))
+        if edit:
+            self.edit(self.currentIndex())
+
+    def _first_typed(self, line: int) -> int:
+        places = [i for i in range(len(self.rows.layout)) if self.rows.is_typed(self.rows.index(line, i))]
+        measured = [i for i in places if (c := self.rows.column_at(i)) is not None and c.role != "level"]
+        return (measured or places or [0])[0]
+
+    def _choose(self, index: QModelIndex) -> None:
+        if index.isValid() and index != self.currentIndex():
+            self.setCurrentIndex(index)
+            self.scrollTo(index)
+
+    def toggle(self, line: int) -> None:
+        """Open or close a level."""
+        group = self.rows.group_at(self.rows.index(line, 0))
+        if group is None:
+            return
+        shown = any(o.row >= 0 and o.group == self.rows.lines[line].group for o in self.rows.lines)
+        (self.rows.opened.discard if shown else self.rows.opened.add)(group.name)
+        (self.rows.closed.add if shown else self.rows.closed.discard)(group.name)
+        place = self.currentIndex().column()
+        self.rows.refresh()
+        self._choose(self.rows.index(line, max(place, 0)))
+
+    def open_all(self, opened: bool) -> None:
+        """Open or close all levels."""
+        worked = self.rows.worked
+        names = {g.name for g in worked.groups} if worked is not None else set()
+        self.rows.opened = set(names) if opened else set()
+        self.rows.closed = set() if opened else set(names)
+        self.refresh()
+
+    # -- keys ----------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        index, key = self.currentIndex(), event.key()
+        line = self.rows.line_at(index)
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste()
+        elif key == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
+            self.fill_down()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.clear()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers():
+            self.edit(index) if self.rows.is_typed(index) else self._open_if_level(index)
+        elif key == Qt.Key.Key_Space and line is not None and line.kind == "level":
+            self.toggle(index.row())
+        elif key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+            if not self._next_typed(-1 if key == Qt.Key.Key_Backtab else 1):
+                super().keyPressEvent(event)
+        else:
+            super().keyPressEvent(event)
+
+    def _open_if_level(self, index: QModelIndex) -> None:
+        line = self.rows.line_at(index)
+        if line is not None and line.kind == "level":
+            self.toggle(index.row())
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        return False if self._next_typed(1 if forward else -1) else super().focusNextPrevChild(forward)
+
+    def _next_typed(self, step: int) -> bool:
+        """Go to the next cell to type in; False at the end of the table, where focus may leave."""
+        index = self.currentIndex()
+        if not index.isValid():
+            return False
+        wide, high = len(self.rows.layout), len(self.rows.lines)
+        place = index.row() * wide + index.column() + step
+        while 0 <= place < wide * high:
+            line, at = divmod(place, wide)
+            there = self.rows.index(line, at)
+            if self.rows.lines[line].kind == "trial" and self._worth_a_stop(there):
+                self._choose(there)
+                return True
+            place += step
+        return False
+
+    def _worth_a_stop(self, index: QModelIndex) -> bool:
+        column = self.rows.column_at(index.column())
+        return self.rows.is_typed(index) and column is not None and column.role != "level"
+
+    def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:
+        """Enter goes down, making the next trial at the end of a level; Tab goes on."""
+        before = self.currentIndex()
+        super().closeEditor(editor, QAbstractItemDelegate.EndEditHint.NoHint)
+        self.setFocus()
+        hints = QAbstractItemDelegate.EndEditHint
+        if hint == hints.EditNextItem:
+            self._next_typed(1)
+        elif hint == hints.EditPreviousItem:
+            self._next_typed(-1)
+        elif hint == hints.SubmitModelCache:
+            self._down(before if before.isValid() else self.currentIndex())
+
+    def _down(self, index: QModelIndex) -> None:
+        line = self.rows.line_at(index)
+        if line is None:
+            return
+        below = index.row() + 1
+        if line.kind == "level":
+            trial = next((o for o in self.rows.lines if o.group == line.group and o.row >= 0), None)
+            if trial is not None and self.rows.worked is not None:
+                self.go_to(self.rows.worked.rows[trial.row].id)
+            return
+        if below < len(self.rows.lines) and self.rows.lines[below].kind == "trial":
+            self._choose(self.rows.index(below, index.column()))
+        elif (trial_now := self.rows.trial_at(index)) is not None and trial_now.cells:
+            self.newTrialWanted.emit()
+
+    # -- cells of a spreadsheet ----------------------------------------------------------------------
+
+    def _block(self) -> tuple[list[int], list[int]]:
+        """Lines and columns of the chosen cells."""
+        selection = self.selectionModel()
+        indexes = selection.selectedIndexes() if selection is not None else []
+        return sorted({i.row() for i in indexes}), sorted({i.column() for i in indexes})
+
+    def copy(self) -> None:
+        """Copy the chosen cells as a spreadsheet takes them."""
+        lines, columns = self._block()
+        words = [[self.rows.words(self.rows.index(r, c)) for c in columns] for r in lines]
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None and words:
+            clipboard.setText(text_of(words))
+
+    def paste(self) -> None:
+        """Put cells from a spreadsheet in from the cell in hand on; trials are added as needed."""
+        clipboard = QGuiApplication.clipboard()
+        grid = grid_of(clipboard.text()) if clipboard is not None else []
+        index = self.currentIndex()
+        if not grid or not index.isValid() or self.rows.worked is None:
+            return
+        if len(grid) * len(grid[0]) > MOST_PASTED:
+            self._desk.said.emit(_("Too many cells at once: import the file instead."), "warn")
+            return
+        columns = [c for c in range(index.column(), len(self.rows.layout)) if self._pasted_into(c)]
+        names = [self.rows.layout[c] for c in columns]
+        trials = [self.rows.trial_at(self.rows.index(i, 0)) for i in range(index.row(), len(self.rows.lines))]
+        ids = [t.id for t in trials if t is not None]
+        level = self._level_cells(index)
+        missing = max(len(grid) - len(ids), 0)
+        notebook, made = edits.add_trials(self._desk.notebook, [level] * missing, ids[-1] if ids else None)
+        cells = {
+            (trial_id, name): text
+            for trial_id, row in zip([*ids, *made], grid, strict=False)
+            for name, text in zip(names, row, strict=False)
+        }
+        self._desk.edit(_("paste into the table"), edits.set_cells(notebook, cells))
+
+    def _pasted_into(self, place: int) -> bool:
+        column = self.rows.column_at(place)
+        return column is not None and (column.role != "derived")
+
+    def _level_cells(self, index: QModelIndex) -> dict[str, str]:
+        """Cells of a new trial at the level in hand."""
+        group, worked = self.rows.group_at(index), self.rows.worked
+        if group is None or worked is None:
+            return {}
+        names = [n for n in worked.recipe.level if n in worked.trials.columns]
+        return {n: text for n, text in zip(names, group.name, strict=False) if text}
+
+    def level_in_hand(self) -> tuple[dict[str, str], str | None]:
+        """Cells of a new trial at the level in hand, and the last trial of that level."""
+        index = self.currentIndex()
+        if not index.isValid() and self.rows.lines:
+            index = self.rows.index(len(self.rows.lines) - 1, 0)
+        group, worked = self.rows.group_at(index), self.rows.worked
+        last = worked.rows[group.rows[-1]].id if group is not None and worked is not None else None
+        return self._level_cells(index), last
+
+    def fill_down(self) -> None:
+        """Repeat the uppermost of the chosen cells in all below it."""
+        lines, columns = self._block()
+        trials = [t for r in lines if (t := self.rows.trial_at(self.rows.index(r, 0))) is not None]
+        names = [self.rows.layout[c] for c in columns if self._pasted_into(c)]
+        if len(trials) < 2 or not names:
+            self._desk.said.emit(_("Choose a cell and those below it, then fill down."), "note")
+            return
+        first = trials[0]
+        cells = {(t.id, n): first.cells.get(n, "") for t in trials[1:] for n in names}
+        self._desk.edit(_("fill down"), edits.set_cells(self._desk.notebook, cells))
+
+    def clear(self) -> None:
+        """Empty the chosen cells; rows in which nothing was typed go."""
+        lines, columns = self._block()
+        trials = [t for r in lines if (t := self.rows.trial_at(self.rows.index(r, 0))) is not None]
+        names = [self.rows.layout[c] for c in columns if self._pasted_into(c)]
+        blank = [t.id for t in trials if not t.cells and not t.reason]
+        cells = {(t.id, n): "" for t in trials for n in names if t.cells.get(n)}
+        notebook = edits.set_cells(self._desk.notebook, cells)
+        if not cells:
+            notebook = edits.remove_empty(notebook, blank)
+        self._desk.edit(_("empty cells"), notebook)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        super().mousePressEvent(event)
+        if event is None:
+            return
+        index = self.indexAt(event.position().toPoint())
+        line = self.rows.line_at(index)
+        if line is not None and line.kind == "level" and self.rows.layout[index.column()] == NAME:
+            self.toggle(index.row())
+
+    def choose_trial(self, trial_id: str) -> None:
+        """Take a trial in hand, as a whole."""
+        self.go_to(trial_id)
+        selection = self.selectionModel()
+        if selection is not None:
+            flags = QItemSelectionModel.SelectionFlag.ClearAndSelect
+            selection.select(self.currentIndex(), flags)
+
+    def row_height(self) -> int:
+        """Height of the line of a trial."""
+        return scaled(TRIAL_HIGH)
