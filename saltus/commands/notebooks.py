@@ -14,10 +14,12 @@ from saltus.commands.showing import print_json
 from saltus.core.motion.segment import NoFit
 from saltus.core.wording import _
 from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
-from saltus.exchange.sheet import describe
 from saltus.exchange.tables import write_table
+from saltus.exchange.trials_sheet import sheet_of
+from saltus.exchange.trials_table import trials_table
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of
+from saltus.investigations.worked import worked_out
 from saltus.notebook import packing
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.films import find
@@ -68,7 +70,9 @@ def report(notebook: Path, take_name: str | None, output: Path) -> None:
         raise NotebookError(_("A report is written as .pdf, .html or .odt."))
     document = load(notebook)
     take = _take(document, take_name)
-    sheet = describe(document, take)
+    of_trials = document.trials is not None and take_name is None
+    take = None if of_trials else take
+    sheet = sheet_of(document, take, of_trials=of_trials)
     from saltus.printing import headless, sheet_document  # noqa: PLC0415  loads Qt
 
     application = headless.headless_application()
@@ -106,13 +110,18 @@ def export(
     if drawn != (what == "graph"):
         raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
     document = load(notebook)
+    worked = worked_out(document)
+    if what == "trials":
+        if worked is None:
+            raise NotebookError(_("{name} holds no table of trials.").format(name=notebook.name))
+        write_table(output, *trials_table(worked))
+        return
     take = _take(document, take_name)
-    if take is None or what == "trials":
-        raise NotebookError(
-            _("{name} holds no takes.").format(name=notebook.name)
-            if take is None
-            else _("{name} holds no table of trials.").format(name=notebook.name)
-        )
+    if what == "graph" and worked is not None and take_name is None:
+        _write_graph(document, None, output)
+        return
+    if take is None:
+        raise NotebookError(_("{name} holds no takes.").format(name=notebook.name))
     body = _body(take, body_name)
     if what == "readings":
         write_table(output, READINGS_HEADER, readings_of_take(take, body))
@@ -122,13 +131,18 @@ def export(
         _write_graph(document, take, output)
 
 
-def _write_graph(document: Notebook, take: Take, output: Path) -> None:
+def _write_graph(document: Notebook, take: Take | None, output: Path) -> None:
     from saltus.printing import headless, sheet_document  # noqa: PLC0415  loads Qt
 
     application = headless.headless_application()
-    figure = sheet_document.graph_figure(describe(document, take))
+    sheet = sheet_of(document, take, of_trials=take is None)
+    figure = sheet_document.graph_figure(sheet)
     if figure is None:
-        raise NotebookError(_("The take “{name}” has no segment to draw yet.").format(name=take.name))
+        raise NotebookError(
+            _("The take “{name}” has no segment to draw yet.").format(name=take.name)
+            if take is not None
+            else _("The trials give no graph yet: {why}").format(why=sheet.missing)
+        )
     sheet_document.write_figure(figure, output)
     del application
 
@@ -163,6 +177,11 @@ def check(notebook: Path, as_json: bool) -> None:
 
 def _problems(document: Notebook, folder: Path) -> list[str]:
     problems: list[str] = []
+    worked = worked_out(document)
+    if worked is not None:
+        problems += [f"{trial}, {column}: {why}" for (trial, column), why in worked.cell_problems.items()]
+        problems += [f"{name}: {why}" for name, why in worked.given_problems.items()]
+        problems += [f"{name}: {why}" for name, why in worked.column_problems.items()]
     for take in document.takes:
         problems += _film_problems(take, folder)
         for segment in take.segments:

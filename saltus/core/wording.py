@@ -36,7 +36,7 @@ def _(sentence: str) -> str:
     return _catalogue.gettext(sentence)
 
 
-def plural(one: str, many: str, count: int) -> str:
+def plural(one: str, many: str, count: int, **words: str) -> str:
     """Give the form of a sentence that goes with a count, with ``{n}`` filled in.
 
     Parameters
@@ -45,4 +45,4 @@ def plural(one: str, many: str, count: int) -> str:
         The English forms; ``{n}`` stands for the count.
     count : int
     """
-    return _catalogue.ngettext(one, many, count).format(n=count)
+    return _catalogue.ngettext(one, many, count).format(n=count, **words)

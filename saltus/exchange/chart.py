@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -36,6 +36,10 @@ class Points:
     label : str
     hollow : (N,) ndarray of bool or None
         Points drawn open: they do not count in the fit.
+    U_x : (N,) ndarray or None
+        Half length of the bars along x, in the unit of x.
+    notes : tuple of str
+        Words beside the points, empty where there are none.
     """
 
     x: Array
@@ -44,14 +48,19 @@ class Points:
     look: int
     label: str = ""
     hollow: NDArray[np.bool_] | None = None
+    U_x: Array | None = None
+    notes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class Curve:
-    """A line: of a model, or joining points."""
+    """A line: of a model or joining points; dashed for other lines, dotted for what is read off."""
 
     x: Array
     y: Array
+    style: Literal["model", "dashed", "dotted"] = "model"
+    look: int | None = None
+    label: str = ""
 
 
 @dataclass(frozen=True)
@@ -67,6 +76,12 @@ class Chart:
         Shaded stretches of x.
     band : (x, U) or None
         Shaded band around y = 0, half width U at x: what the uncertainty explains.
+    ribbon : (x, low, high) or None
+        Shaded band about a line.
+    named_x : bool
+        Whether the name of the x axis is written under it; else the last tick carries the unit.
+    plate : str
+        A remark on how it is drawn, such as a factor of the bars.
     x_range, y_range : (float, float) or None
         Given limits; worked out from the data when None.
     """
@@ -80,10 +95,14 @@ class Chart:
     x_range: tuple[float, float] | None = None
     y_range: tuple[float, float] | None = None
     legend: tuple[str, ...] = field(default=())
+    ribbon: tuple[Array, Array, Array] | None = None
+    named_x: bool = False
+    plate: str = ""
 
     def ranges(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """Limits of both axes, with a little air around the data."""
-        xs = [p.x for p in self.points] + [c.x for c in self.curves]
+        xs = [e for p in self.points for e in ((p.x,) if p.U_x is None else (p.x - p.U_x, p.x + p.U_x))]
+        xs += [c.x for c in self.curves]
         ys = [e for p in self.points for e in ((p.y,) if p.U is None else (p.y - p.U, p.y + p.U))]
         ys += [c.y for c in self.curves]
         if self.band is not None:

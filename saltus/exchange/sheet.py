@@ -57,6 +57,14 @@ class Grid:
 
 
 @dataclass(frozen=True)
+class Section:
+    """A heading with lines of text below it."""
+
+    heading: str
+    lines: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Sheet:
     """All that stands on a sheet.
 
@@ -75,6 +83,10 @@ class Sheet:
     facts : Grid or None
     limits : str
     remarks : str
+    sections : tuple of Section
+        What stands after these.
+    missing : str
+        What to do while there is no result.
     """
 
     title: str
@@ -93,6 +105,8 @@ class Sheet:
     facts: Grid | None = None
     limits: str = ""
     remarks: str = ""
+    sections: tuple[Section, ...] = ()
+    missing: str = ""
 
 
 def symbol_of(parameter: str, segment: Segment) -> str:

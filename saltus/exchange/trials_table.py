@@ -1,4 +1,4 @@
-"""The table of trials to files and from them: columns with units, uncertainties, what became of each trial."""
+"""The table of trials to files and from them: columns with units and uncertainties, what became of each."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ STATUS, NOTE = "status", "note"
 
 
 def trials_table(worked: Worked) -> tuple[list[str], list[list[Cell]]]:
-    """Give header and rows: numbers as they are shown, each with its standard uncertainty where there is one."""
+    """Give header and rows: numbers in the units shown, with their standard uncertainty where known."""
     header: list[str] = []
     made: list[list[Cell]] = []
     for column in shown_columns(worked):

@@ -57,7 +57,7 @@ def trial_limits(worked: Worked) -> Limits | None:
         return None
     name, q = found
     lines = budget(q)
-    items = tuple((line.label, line.kind, line.share) for line in lines[:6])
+    items = tuple((line.label[:1].upper() + line.label[1:], line.kind, line.share) for line in lines[:6])
     title = _("What limits {name}").format(name=result_title(worked.recipe, name))
     return Limits(title, items, help_words(q, lines))
 
@@ -80,6 +80,4 @@ def help_words(q: Quantity, lines: list[Contribution]) -> str:
 
 
 def _plain(U: float) -> str:
-    if not 1e-4 <= U < 1e5:
-        return f"{U:.2g}"
-    return f"{rounded_uncertainty(U)}" if U < 10 else f"{U:.3g}"
+    return f"{rounded_uncertainty(U):f}" if 1e-7 <= U < 10 else f"{U:.3g}"

@@ -18,10 +18,10 @@ if TYPE_CHECKING:
 
 def linked(takes: tuple[Take, ...], link: Link) -> Quantity | str:
     """Give what a link leads to now, or a sentence that says why it leads nowhere."""
-    take = next((t for t in takes if t.id == link.take), None)
+    take = next((t for t in takes if t.id == link.source), None)
     if take is None:
         return _("Broken link: its take is not in the notebook any more. The last value stays.")
-    segment = take.segment(link.segment)
+    segment = take.segment(link.place)
     if segment is None:
         return _("Broken link: its segment in “{take}” is gone. The last value stays.").format(take=take.name)
     fit = segment_fit(take, segment)
@@ -30,7 +30,12 @@ def linked(takes: tuple[Take, ...], link: Link) -> Quantity | str:
         return _("The segment in “{take}” gives no {part} now. The last value stays.").format(
             take=take.name, part=link.part
         )
-    return q
+    return -q if link.size and float(q) < 0 else q
+
+
+def linked_in(notebook: Notebook, link: Link) -> Quantity | str:
+    """Give what a link of a notebook leads to now; see :func:`linked`."""
+    return linked(notebook.takes, link)
 
 
 def link_text(q: Quantity) -> str:

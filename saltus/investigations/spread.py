@@ -119,7 +119,8 @@ class Group:
                 "Trial {names} stands out: see what happened, then keep it or set it aside with a reason.",
                 "Trials {names} stand out: see what happened, then keep or set them aside with a reason.",
                 len(self.odd),
-            ).format(names=names)
+                names=names,
+            )
         if found.consistency == "more" and self.explained and found.sd:
             return _("Spread is {times:.1f} times what is stated for one trial: look at the set-up.").format(
                 times=found.sd / self.explained
@@ -134,7 +135,9 @@ def strip_column(recipe: Recipe) -> str:
     if recipe.average:
         return recipe.average[0]
     if recipe.rows and not recipe.fits:
-        return list(recipe.rows)[-1]
+        asked = " ".join(c.formula.text for choices in recipe.results.values() for c in choices)
+        combined = [n for n in recipe.rows if f"combine({n})" in asked]
+        return combined[0] if combined else list(recipe.rows)[-1]
     return ""
 
 

@@ -53,6 +53,8 @@ class Worked:
         Why there is no outcome.
     cell_problems : dict of (trial id, column) to str
     given_problems, column_problems : dict of str to str
+    givens : dict of str to Quantity
+        Those that can be used.
     """
 
     recipe: Recipe
@@ -66,6 +68,7 @@ class Worked:
     cell_problems: dict[tuple[str, str], str]
     given_problems: dict[str, str]
     column_problems: dict[str, str]
+    givens: dict[str, Quantity]
 
     def row_of(self, trial_id: str) -> int | None:
         """Place of a trial among the rows."""
@@ -112,7 +115,7 @@ def _worked(table: TrialTable, takes: tuple[Take, ...]) -> Worked:
     groups = groups_of(recipe, made.rows, trials, columns)
     return Worked(
         recipe, table, made.rows, trials, columns, groups, outcome, trouble, made.cell_problems,
-        given_problems, column_problems,
+        given_problems, column_problems, givens,
     )  # fmt: skip
 
 

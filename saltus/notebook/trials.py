@@ -20,14 +20,18 @@ Rule = Literal["stated", "digital", "divided", "vernier", "percent"]
 
 
 class Link(Part):
-    """Where a cell has its value from: a parameter of a segment, or a result kept from elsewhere.
+    """Where a cell has its value from; its text is what the source last gave and stays when the source goes.
 
-    The text of the cell is what the source last gave: it stays when the source goes.
+    ``segment``: the parameter ``part`` of the segment ``place`` of the take ``source``. ``log``: ``part`` (mean
+    or slope) of the stretch ``place`` of the recorded log ``source``. ``notebook``: the result ``part`` of the
+    notebook file ``source`` that lies beside this one. ``size``: without its sign.
     """
 
-    take: Id
-    segment: Id
+    kind: Literal["segment", "log", "notebook"] = "segment"
+    source: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
+    place: Annotated[str, Field(max_length=60)] = ""
     part: Name
+    size: bool = False
 
 
 class Trial(Part):
@@ -61,11 +65,12 @@ class Instrument(Part):
 
 
 class Plot(Part):
-    """What is plotted against what, and the model of the line."""
+    """What is plotted against what, the model of the line, and by which column it is split into series."""
 
     x: FormulaText
     y: FormulaText
     model: Literal["line", "proportional", "quadratic"] = "line"
+    by: ColumnName | None = None
 
 
 class DrawnLine(Part):

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from saltus.exchange.chart import Chart, Label, Points, tick_text, ticks
+from saltus.exchange.chart import Chart, Curve, Label, Points, tick_text, ticks
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import DARK, LIGHT, look
@@ -83,7 +83,8 @@ def draw_chart(
     """
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    bottom = style.tick_size + (22 if time_axis else 0) if time_axis else 6.0
+    bottom = style.tick_size + 22 if time_axis else 6.0
+    bottom += style.label_size + 4 if chart.named_x else 0
     area = box.adjusted(left, 8, -12, -bottom)
     x_range, y_range = chart.ranges()
     plot = Plot(area, x_range, y_range)
@@ -97,16 +98,72 @@ def draw_chart(
     painter.setClipRect(area.adjusted(-4, -4, 4, 4))
     if chart.band is not None:
         _band(painter, plot, *chart.band, style)
+    if chart.ribbon is not None:
+        _ribbon(painter, plot, *chart.ribbon, style)
     for curve in chart.curves:
-        line = QPolygonF([QPointF(plot.px(x), plot.py(y)) for x, y in zip(curve.x, curve.y, strict=True)])
-        painter.setPen(QPen(QColor(style.colours["accent"]), 2))
-        painter.drawPolyline(line)
+        _curve(painter, plot, curve, style)
     for points in chart.points:
         draw_points(painter, plot, points, style)
     painter.setClipping(False)
+    for points in chart.points:
+        _notes(painter, plot, points, style)
     draw_label(painter, _free_corner(plot, chart, style), chart.y, style)
+    if chart.named_x:
+        wide = label_width(chart.x, style)
+        place = QPointF(area.right() - wide, area.bottom() + style.tick_size + 12)
+        draw_label(painter, place, chart.x, style)
+    if chart.plate:
+        _plate(painter, area, chart.plate, style)
     painter.restore()
     return plot
+
+
+def _curve(painter: QPainter, plot: Plot, curve: Curve, style: Style) -> None:
+    kinds = {"model": Qt.PenStyle.SolidLine, "dashed": Qt.PenStyle.DashLine, "dotted": Qt.PenStyle.DotLine}
+    colour = QColor(style.colours["accent"]) if curve.look is None else style.body(curve.look)
+    if curve.style == "dashed":
+        colour = QColor(style.colours["ink2"])
+    painter.setPen(QPen(colour, 2 if curve.style == "model" else 1.5, kinds[curve.style]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline(
+        QPolygonF([QPointF(plot.px(x), plot.py(y)) for x, y in zip(curve.x, curve.y, strict=True)])
+    )
+    if curve.label and len(curve.x):
+        painter.setFont(sans(style.tick_size + 0.5))
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(curve.label)
+        at = QPointF(plot.px(curve.x[-1]) - wide - 8, plot.py(curve.y[-1]))
+        below = at.y() < plot.area.top() + 20
+        painter.setPen(QColor(style.colours["ink2"]))
+        painter.drawText(at + QPointF(0, 18 if below else -6), curve.label)
+
+
+def _notes(painter: QPainter, plot: Plot, points: Points, style: Style) -> None:
+    """Words beside points, on the side where there is room."""
+    painter.setFont(sans(style.tick_size + 0.5))
+    metrics = QFontMetricsF(painter.font())
+    painter.setPen(QColor(style.colours["ink2"]))
+    for x, y, words in zip(points.x, points.y, points.notes, strict=False):
+        if not words or not (np.isfinite(x) and np.isfinite(y)):
+            continue
+        wide = metrics.horizontalAdvance(words)
+        left = plot.px(x) + 10 + wide > plot.area.right()
+        at = QPointF(plot.px(x) + (-10 - wide if left else 10), plot.py(y) + 4)
+        ground = QColor(style.colours["card"])
+        ground.setAlphaF(0.85)
+        plate = QRectF(at.x() - 2, at.y() - metrics.ascent(), wide + 4, metrics.height())
+        painter.fillRect(plate, ground)
+        painter.drawText(at, words)
+
+
+def _plate(painter: QPainter, area: QRectF, words: str, style: Style) -> None:
+    painter.setFont(sans(style.tick_size, 600))
+    wide = QFontMetricsF(painter.font()).horizontalAdvance(words) + 16
+    box = QRectF(area.right() - wide - 10, area.bottom() - 34, wide, 23)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(style.colours["accsoft"]))
+    painter.drawRoundedRect(box, 11, 11)
+    painter.setPen(QColor(style.colours["ink"]))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
@@ -166,8 +223,9 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
         painter.setPen(QPen(QColor(style.colours["line2"]), 1))
         painter.drawLine(QLineF(x, area.bottom(), x, area.bottom() + 4))
         painter.setPen(QColor(style.colours["ink2"]))
-        text = tick_text(value, step) + (f" {chart.x.unit}" if i == len(marks) - 1 and chart.x.unit else "")
-        if i == 0 and not chart.x.unit:
+        last = i == len(marks) - 1 and chart.x.unit and not chart.named_x
+        text = tick_text(value, step) + (f" {chart.x.unit}" if last else "")
+        if i == 0 and not chart.x.unit and not chart.named_x:
             text = f"{chart.x.symbol} {text}"
         painter.drawText(
             QPointF(
@@ -176,6 +234,18 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
             ),
             text,
         )
+
+
+def _ribbon(
+    painter: QPainter, plot: Plot, x: np.ndarray, low: np.ndarray, high: np.ndarray, style: Style
+) -> None:
+    upper = [QPointF(plot.px(a), plot.py(b)) for a, b in zip(x, high, strict=True)]
+    lower = [QPointF(plot.px(a), plot.py(b)) for a, b in zip(x, low, strict=True)]
+    shade = QColor(style.colours["accent"])
+    shade.setAlphaF(0.16)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(shade)
+    painter.drawPolygon(QPolygonF(upper + lower[::-1]))
 
 
 def _band(painter: QPainter, plot: Plot, x: np.ndarray, U: np.ndarray, style: Style) -> None:
@@ -198,11 +268,23 @@ def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> 
         for x, y, u in zip(points.x, points.y, points.U, strict=True):
             if np.isfinite(y) and np.isfinite(u):
                 painter.drawLine(QLineF(plot.px(x), plot.py(y - u), plot.px(x), plot.py(y + u)))
+    if points.U_x is not None:
+        painter.setPen(QPen(faint, 1.2))
+        for x, y, u in zip(points.x, points.y, points.U_x, strict=True):
+            if np.isfinite(x) and np.isfinite(u):
+                painter.drawLine(QLineF(plot.px(x - u), plot.py(y), plot.px(x + u), plot.py(y)))
     hollow = points.hollow if points.hollow is not None else np.zeros(len(points.x), dtype=bool)
     size = style.point_size if len(points.x) < 400 else 3.5
     for x, y, is_open in zip(points.x, points.y, hollow, strict=True):
         if np.isfinite(y):
             draw_shape(painter, shape, QPointF(plot.px(x), plot.py(y)), size, colour, hollow=bool(is_open))
+
+
+def label_width(label: Label, style: Style) -> float:
+    """How wide the name of an axis is, px."""
+    unit = f" / {label.unit}" if label.unit else ""
+    symbol = QFontMetricsF(serif(style.label_size + 1, italic=True)).horizontalAdvance(label.symbol)
+    return symbol + QFontMetricsF(sans(style.label_size)).horizontalAdvance(unit) + 4
 
 
 def draw_label(painter: QPainter, at: QPointF, label: Label, style: Style) -> None:

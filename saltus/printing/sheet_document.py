@@ -107,7 +107,8 @@ def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str], *, p
             f"<p class='note'>{escape(r.words)}</p>"
         )
     else:
-        parts.append(f"<h2>{_('Result')}</h2><p>{_('No result yet: choose a segment in Motion.')}</p>")
+        missing = sheet.missing or _("No result yet: choose a segment in Motion.")
+        parts.append(f"<h2>{_('Result')}</h2><p>{escape(missing)}</p>")
     if "picture" in names:
         parts.append(f"{_figure_line(placed('picture'))}<p class='note'>{escape(sheet.picture_words)}</p>")
     if "graph" in names:
@@ -116,11 +117,17 @@ def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str], *, p
     # picture and graph fill a page: what follows them begins the next, its heading not left behind
     fresh = " style='page-break-before:always'" if {"picture", "graph"} <= names else ""
     parts.append(f"<h2{fresh}>{_('Method')}</h2><p>{escape(' '.join(sheet.method)) or '–'}</p>")
-    parts.append(
-        side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), _block(_("The take"), sheet.facts))
-    )
+    facts = _block(_("The take") if sheet.take_id is not None else _("Given"), sheet.facts)
     limits = _block(_("What limits the result"), sheet.budget, sheet.limits)
-    parts.append(side_by_side(_block(_("Readings"), sheet.readings), limits))
+    if sheet.take_id is None:
+        parts.append(_block(_("Measured"), sheet.readings))
+        parts.append(side_by_side(_block(_("The line"), sheet.parameters) + facts, limits))
+    else:
+        parts.append(side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), facts))
+        parts.append(side_by_side(_block(_("Readings"), sheet.readings), limits))
+    for section in sheet.sections:
+        lines = "".join(f"<p>{escape(line)}</p>" for line in section.lines)
+        parts.append(f"<h2>{escape(section.heading)}</h2>{lines}")
     if sheet.remarks.strip():
         parts.append(f"<h2>{_('Remarks')}</h2><p>{escape(sheet.remarks).replace(chr(10), '<br/>')}</p>")
     style = _IN_PX.sub(lambda m: f"{float(m[1]) * 0.75:g}pt", _STYLE) if plain else _STYLE

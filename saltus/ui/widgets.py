@@ -29,7 +29,7 @@ from saltus.ui.scaling import Scaled, column_width, scaled, sized
 from saltus.ui.theme import theme
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Sequence
 
 
 KEY_FOCUS = (
@@ -184,10 +184,11 @@ class Facts(QWidget):
         self._grid.setVerticalSpacing(5)
         self._grid.setColumnStretch(1, 1)
 
-    def show_rows(self, rows: tuple[tuple[str, ...], ...] | list[tuple[str, ...]]) -> None:
+    def show_rows(self, rows: Sequence[tuple[str, ...]]) -> None:
         """Show rows anew; the last cell stands bold at the right."""
         while (item := self._grid.takeAt(0)) is not None:
             if (old := item.widget()) is not None:
+                old.hide()
                 old.deleteLater()
         for i, cells in enumerate(rows):
             left = label(cells[0], wrap=len(cells[0]) > LONG_NAME)

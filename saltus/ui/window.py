@@ -48,6 +48,7 @@ from saltus.ui.settings import add_settings
 from saltus.ui.simulated import ask_to_film, open_demo
 from saltus.ui.stages.film import FilmStage
 from saltus.ui.stages.findings import FindingsStage
+from saltus.ui.stages.graph import GraphStage
 from saltus.ui.stages.motion import MotionStage
 from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
@@ -131,6 +132,7 @@ class Window(QMainWindow):
         self.read = ReadStage(self.desk)
         self.motion = MotionStage(self.desk)
         self.trials = TrialsStage(self.desk)
+        self.graph = GraphStage(self.desk)
         self.findings = FindingsStage(self.desk)
         self.gallery = GalleryPage()
         self._stages: dict[str, QWidget] = {
@@ -140,13 +142,15 @@ class Window(QMainWindow):
             "read": self.read,
             "motion": self.motion,
             "trials": self.trials,
+            "graph": self.graph,
             "gallery": self.gallery,
             "findings": self.findings,
         }
         self.film.wanted.connect(self.go_to)
         self.film.simulationWanted.connect(self._simulate)
         self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
-        self.trials.wanted.connect(self.go_to)
+        for stage in (self.trials, self.graph):
+            stage.wanted.connect(self.go_to)
         self.gallery.begin.connect(lambda recipe, how: begin(self, recipe, how))
         self.gallery.emptyNotebook.connect(self.new_notebook)
         start = self.start
@@ -222,6 +226,7 @@ class Window(QMainWindow):
             "read": self.read.view,
             "motion": self.motion.lanes,
             "trials": self.trials.table,
+            "graph": self.graph.view,
             "gallery": self.gallery.search,
         }
         places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)

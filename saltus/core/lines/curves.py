@@ -119,6 +119,8 @@ class Curve(Residuals):
     u_stated: dict[str, float]
     u_scatter: dict[str, float]
     residuals: Array
+    x: Quantity
+    y: Quantity
     warnings: tuple[str, ...] = ()
 
 
@@ -224,6 +226,8 @@ def _curve(
         u_stated=dict(zip(names, map(float, (own + common).u), strict=True)) if stated else {},
         u_scatter=dict(zip(names, map(float, u_scatter), strict=False)),
         residuals=residuals,
+        x=xy[0],
+        y=xy[1],
         warnings=warnings,
     )
 

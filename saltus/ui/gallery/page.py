@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
@@ -130,23 +131,20 @@ class GalleryPage(QWidget):
         self._methods = QVBoxLayout()
         head = row(self._title, self._minutes)
         head.setStretch(0, 1)
-        for part in (frame, head, self._question, rule(), self._facts, rule()):
-            if isinstance(part, QWidget):
-                self._column.addWidget(part)
-            else:
-                self._column.addLayout(part)
-        for words, part in (
-            (_("What you need"), self._needs),
+        self._column.addWidget(frame)
+        self._column.addLayout(head)
+        for part in (self._question, rule(), self._facts, rule()):
+            self._column.addWidget(part)
+        self._column.addWidget(label(_("What you need"), "heading"))
+        self._column.addWidget(self._needs)
+        for words, lines in (
             (_("Cautions"), self._cautions),
             (_("Check before the first trial"), self._checks),
             (_("Measured by"), self._methods),
         ):
             self._column.addWidget(label(words, "heading"))
-            if isinstance(part, QWidget):
-                self._column.addWidget(part)
-            else:
-                part.setSpacing(2)
-                self._column.addLayout(part)
+            lines.setSpacing(2)
+            self._column.addLayout(lines)
         self._column.addStretch(1)
         self._foot.setSpacing(8)
         self.with_table = button(_("Start with a table"), lambda: self._begin("table"), "main")
@@ -237,7 +235,7 @@ class GalleryPage(QWidget):
         rest = members[len(shown) :]
         named = rest if len(rest) <= NAMED else rest[: NAMED - 1]
         for recipe in named:
-            link = button("", lambda r=recipe: self._open_group(r.group, r.id), "name", recipe.title)
+            link = button("", partial(self._open_group, group, recipe.id), "name", recipe.title)
             wide = scaled(SIDE_WIDE) - 4
             dots = Qt.TextElideMode.ElideRight
             link.ensurePolished()

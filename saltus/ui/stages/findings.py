@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
-from PyQt6.QtWidgets import QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
 
 from saltus.core.wording import _
 from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
-from saltus.exchange.sheet import describe
 from saltus.exchange.tables import write_table
+from saltus.exchange.trials_sheet import sheet_of
 from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
 from saltus.printing.pictures import write_marked_frame
 from saltus.printing.sheet_document import PAGE, draw_page
 from saltus.ui.film_thread import FilmThread, Wish
+from saltus.ui.findings.says import SaysPanel
 from saltus.ui.opening import ask_where_to_save
 from saltus.ui.scaling import scaled, sized
 from saltus.ui.theme import theme
+from saltus.ui.trials.passing import export_trials
 from saltus.ui.widgets import Card, Facts, Field, NextCard, beside_column, button, label, rich, row
 
 if TYPE_CHECKING:
@@ -28,6 +31,7 @@ if TYPE_CHECKING:
 
     from saltus.core.progress import Report
     from saltus.exchange.sheet import Sheet
+    from saltus.notebook.model import Take
     from saltus.ui.desk import Desk
 
 WHILE_TYPING_MS = 400
@@ -90,6 +94,7 @@ class FindingsStage(QWidget):
         super().__init__()
         self._desk = desk
         self._picture: tuple[str, int, QImage] | None = None
+        self._of_take = False
         self._pages = Pages()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -114,6 +119,18 @@ class FindingsStage(QWidget):
         return "#D3DBD5" if not theme.dark else "#0E1211"
 
     def _build_column(self) -> None:
+        self._of = QButtonGroup(self)
+        self._switch = QWidget()
+        switch = row(label(_("Sheet of"), "note"))
+        for words, take in ((_("the trials"), False), (_("the film"), True)):
+            one = button(words, partial(self._show_sheet_of, take=take), "filter")
+            one.setCheckable(True)
+            self._of.addButton(one, int(take))
+            switch.addWidget(one)
+        switch.addStretch(1)
+        switch.setContentsMargins(0, 0, 0, 0)
+        self._switch.setLayout(switch)
+        self._column.addWidget(self._switch)
         self._column.addWidget(label(_("Result"), "title"))
         card = Card(padding=12)
         self._result = rich()
@@ -127,6 +144,11 @@ class FindingsStage(QWidget):
         self._column.addWidget(self._budget)
         self._limits = label("", "note", wrap=True)
         self._column.addWidget(self._limits)
+        self.pdf = button(_("Save as PDF"), self.save_pdf, "main")
+        self.csv = button(_("Readings as CSV"), self._save_numbers)
+        self.more = button(_("More ways out…"), self._more)
+        self.says = SaysPanel(self._desk)
+        self._column.addWidget(self.says)
         self._who = Field(_("Who measured"))
         self._who.setPlaceholderText(_("Who measured: names or group"))
         self._who.entered.connect(self._type_who)
@@ -139,13 +161,18 @@ class FindingsStage(QWidget):
         self._remarks.setTabChangesFocus(True)
         self._remarks.textChanged.connect(lambda: self._later.start())
         self._column.addWidget(self._remarks)
-        self.pdf = button(_("Save as PDF"), self.save_pdf, "main")
-        self.csv = button(_("Readings as CSV"), lambda: self.save_table("readings"))
-        self.more = button(_("More ways out…"), self._more)
-        self._column.addLayout(row(self.pdf, self.csv, self.more, stretch=3))
         self.next = NextCard()
+        self._foot.setSpacing(8)
+        self._foot.addLayout(row(self.pdf, self.csv, self.more, stretch=3))
         self._foot.addWidget(self.next)
         self._column.addStretch(1)
+
+    def _save_numbers(self) -> None:
+        """Save what was measured as a table: trials, or readings of the take."""
+        if self.of_trials:
+            export_trials(self, self._desk)
+        else:
+            self.save_table("readings")
 
     # -- ways out ------------------------------------------------------------------------------------
 
@@ -164,7 +191,7 @@ class FindingsStage(QWidget):
 
     def write_pdf(self, path: Path) -> None:
         """Write the sheet as PDF, in the background."""
-        sheet, take, image = self._sheet(), self._desk.take, self._image()
+        sheet, take, image = self._sheet(), self._take, self._image()
         self._write(
             path,
             lambda: sheet_document.write_pdf(
@@ -208,7 +235,7 @@ class FindingsStage(QWidget):
         path = ask_where_to_save(self, self._suggestion(f".{ending}"), words, f"*.{ending}")
         if path is None:
             return
-        sheet, take, image = self._sheet(), self._desk.take, self._image()
+        sheet, take, image = self._sheet(), self._take, self._image()
         figure = sheet_document.graph_figure(sheet)
         if ending == "odt":
             self._write(path, lambda: sheet_document.write_odt(sheet, take, image, path))
@@ -235,7 +262,7 @@ class FindingsStage(QWidget):
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         if QPrintDialog(printer, self).exec() != QDialog.DialogCode.Accepted:
             return
-        document = sheet_document.sheet_document(self._sheet(), self._desk.take, self._image())
+        document = sheet_document.sheet_document(self._sheet(), self._take, self._image())
         if not sheet_document.print_document(document, printer):
             self._desk.said.emit(_("The printer took nothing: see whether it is switched on."), "warn")
 
@@ -295,7 +322,22 @@ class FindingsStage(QWidget):
             self.refresh()
 
     def _sheet(self) -> Sheet:
-        return describe(self._desk.notebook, self._desk.take)
+        return sheet_of(self._desk.notebook, self._desk.take, of_trials=self.of_trials)
+
+    @property
+    def of_trials(self) -> bool:
+        """Whether the sheet is that of the table of trials."""
+        notebook = self._desk.notebook
+        return notebook.trials is not None and not (self._of_take and notebook.takes)
+
+    @property
+    def _take(self) -> Take | None:
+        """The take of the sheet; None where it is that of the trials."""
+        return None if self.of_trials else self._desk.take
+
+    def _show_sheet_of(self, *, take: bool) -> None:
+        self._of_take = take
+        self.refresh()
 
     def _image(self) -> QImage | None:
         sheet = self._sheet()
@@ -315,7 +357,12 @@ class FindingsStage(QWidget):
         if not self.isVisible():
             return
         desk, sheet = self._desk, self._sheet()
-        take = desk.take
+        take = self._take
+        both = desk.notebook.trials is not None and bool(desk.notebook.takes)
+        self._switch.setVisible(both)
+        chosen = self._of.button(int(not self.of_trials))
+        if chosen is not None:
+            chosen.setChecked(True)
         image = self._image()
         if (
             image is None
@@ -329,7 +376,9 @@ class FindingsStage(QWidget):
         result = sheet.result
         self._result.setText(symbol.format(result.symbol, result.text) if result else _("No result yet"))
         self._result_words.setText(
-            sheet.result.words if sheet.result else _("Choose a segment on the Motion stage.")
+            sheet.result.words
+            if sheet.result
+            else sheet.missing or _("Choose a segment on the Motion stage.")
         )
         rows = sheet.budget.rows if sheet.budget else ()
         self._budget.show_rows(tuple((name, f"{u}   {share}".strip()) for name, u, share in rows))
@@ -340,9 +389,16 @@ class FindingsStage(QWidget):
             self._remarks.setPlainText(desk.notebook.remarks)
             self._remarks.blockSignals(False)
         for thing in (self.pdf, self.csv, self.more):
-            thing.setEnabled(take is not None)
-        self.next.say(
-            _("Say who measured and what you saw, then save the sheet as PDF.")
-            if sheet.result
-            else _("The sheet fills itself as you work. It still needs a segment with a model, in Motion.")
-        )
+            thing.setEnabled(take is not None or self.of_trials)
+        self.csv.setText(_("Trials as CSV") if self.of_trials else _("Readings as CSV"))
+        self.says.refresh()
+        self.next.say(self._next_step(sheet))
+
+    def _next_step(self, sheet: Sheet) -> str:
+        if sheet.result is None:
+            return sheet.missing or _(
+                "The sheet fills itself as you work. It still needs a segment with a model, in Motion."
+            )
+        if self.of_trials and not self._desk.notebook.findings.claims:
+            return _("Say what you claim and what it rests on, then save the sheet as PDF.")
+        return _("Say who measured and what you saw, then save the sheet as PDF.")

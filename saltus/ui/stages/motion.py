@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.motion.models import MODELS, model_title
 from saltus.core.motion.segment import NoFit, SegmentFit
@@ -21,6 +21,7 @@ from saltus.printing.tokens import look
 from saltus.ui.motion_lanes import MotionLanes
 from saltus.ui.scaling import Scaled, plate_font, scaled, sized
 from saltus.ui.theme import theme
+from saltus.ui.trials.sending import sendings
 from saltus.ui.widgets import (
     BodySwatch,
     Card,
@@ -220,6 +221,11 @@ class MotionStage(QWidget):
         self._remove = button(_("Remove segment"), self._remove_segment, "link")
         actions = row(self._headline, self._remove, stretch=2)
         self._column.addLayout(actions)
+        self.send = button(_("Send to the table…"), self._send)
+        self.send.setToolTip(
+            _("Put a parameter of this segment into a cell of the table of trials; it follows")
+        )
+        self._column.addWidget(self.send)
         self.next = NextCard()
         self._foot.addWidget(self.next)
         self._column.addStretch(1)
@@ -403,10 +409,23 @@ class MotionStage(QWidget):
             self._trials[key] = (segment, segment.but(model=name))
         return self._trials[key][1]
 
+    def _send(self) -> None:
+        take, segment = self._desk.take, self._segment()
+        if take is None or segment is None:
+            return
+        menu = QMenu(self)
+        for words, act in sendings(self._desk, take, segment):
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _on=False, a=act: a())
+        menu.exec(self.send.mapToGlobal(self.send.rect().bottomLeft()))
+
     def _show_parameters(self, take: Take | None, segment: Segment | None) -> None:
         clear_layout(self._rows)
         fit = segment_fit(take, segment) if take is not None and segment is not None else None
         self._card.setVisible(fit is not None)
+        there = take is not None and segment is not None and bool(sendings(self._desk, take, segment))
+        self.send.setVisible(there)
         self._headline.setVisible(segment is not None)
         self._remove.setVisible(segment is not None)
         self._advice.hide()

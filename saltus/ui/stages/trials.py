@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, pyqtSignal
@@ -253,12 +254,12 @@ class TrialsStage(QWidget):
         if worked is not None:
             for column in worked.table.own:
                 words = _("Change the column “{title}”…").format(title=column.title or column.name)
-                entries.append((words, lambda c=column: self.edit_column(c.name)))
+                entries.append((words, partial(self.edit_column, column.name)))
             hidden = [n for n in worked.recipe.columns if is_hidden(worked, n)]
             if worked.table.investigation != FREE:
                 for name in hidden:
                     words = _("Show the column “{title}”").format(title=worked.recipe.title_of(name))
-                    entries.append((words, lambda n=name: self._show_column(n)))
+                    entries.append((words, partial(self._show_column, name)))
         entries += [
             None,
             (_("Read the zero…"), self._zero),

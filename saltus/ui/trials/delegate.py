@@ -1,4 +1,4 @@
-"""Painting the table of trials: strips of dots, means over their uncertainty, tags, cells that need a look."""
+"""Painting the table of trials: strips of dots, means, tags, cells that need a look."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from saltus.core.statement import value_and_uncertainty
@@ -143,7 +143,7 @@ class TrialsDelegate(QStyledItemDelegate):
         painter.setPen(QPen(theme.colour("ink"), 1.6))
         ends = [(-4, -2.5), (0, 2.5), (4, -2.5)] if down else [(-2.5, -4), (2.5, 0), (-2.5, 4)]
         places = [QPointF(x + a, y + b) for a, b in ends]
-        painter.drawPolyline(places)
+        painter.drawPolyline(QPolygonF(places))
         if group.advice:
             draw_mark(painter, QPointF(38, y), "look", 13)
 
@@ -206,7 +206,8 @@ class TrialsDelegate(QStyledItemDelegate):
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
         x, way = (box.right() - 5, -1) if right else (box.left() + 5, 1)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon([QPointF(x, y), QPointF(x + 6 * way, y - 4), QPointF(x + 6 * way, y + 4)])
+        corners = [QPointF(x, y), QPointF(x + 6 * way, y - 4), QPointF(x + 6 * way, y + 4)]
+        painter.drawPolygon(QPolygonF(corners))
         painter.drawText(QPointF(x - 9 - wide if right else x + 10, y + 4), text)
 
     # -- a trial -------------------------------------------------------------------------------------

@@ -33,6 +33,12 @@ class TrialsHeader(QHeaderView):
         self.setSectionsClickable(True)
         self.setHighlightSections(False)
 
+    def update_all(self) -> None:
+        """Draw the whole head anew: its scale follows the data."""
+        view = self.viewport()
+        if view is not None:
+            view.update()
+
     def sizeHint(self) -> QSize:
         return QSize(100, scaled(HIGH))
 

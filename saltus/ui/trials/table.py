@@ -59,7 +59,7 @@ class TrialsTable(QTableView):
         self._head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         self._head.setMinimumSectionSize(scaled(44))
         self.rows.modelReset.connect(self._laid_out_anew)
-        self.rows.dataChanged.connect(self._head.viewport().update)
+        self.rows.dataChanged.connect(lambda *_: self._head.update_all())
         selection = self.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self.chosen.emit())

@@ -29,9 +29,7 @@ class ZerosDialog(QDialog):
         self.setMinimumWidth(scaled(420))
         column = QVBoxLayout(self)
         column.setSpacing(10)
-        words = _(
-            "What the instrument shows for nothing is taken from all readings after it, until it is read again."
-        )
+        words = _("What is shown for nothing is taken from all readings after it, until it is read again.")
         column.addWidget(label(words, wrap=True))
         grid = QGridLayout()
         worked = worked_out(desk.notebook)

@@ -1,0 +1,233 @@
+"""The sheet of an investigation as plain data: result, graph, table of levels, comparisons, claims."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from saltus.core.lines.straight import Line
+from saltus.core.statement import stated
+from saltus.core.wording import _, plural
+from saltus.exchange.graph import graph_of
+from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
+from saltus.investigations.advice import stated_result
+from saltus.investigations.evidence import support
+from saltus.investigations.plots import axis_words, plotted
+from saltus.investigations.shown import cell_words, group_title, mean_words, result_title, shown_columns
+from saltus.investigations.substitution import substitution
+from saltus.investigations.verdicts import line_rows, line_sentences, result_rows, verdicts
+from saltus.investigations.worked import worked_out
+
+if TYPE_CHECKING:
+    from saltus.investigations.plots import Plotted
+    from saltus.investigations.worked import Worked
+    from saltus.notebook.model import Notebook, Take
+
+MOST_LEVELS, MOST_COLUMNS = 16, 6
+
+
+def describe_trials(notebook: Notebook, worked: Worked) -> Sheet:
+    """Describe the sheet of an investigation.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    worked : Worked
+        Its table, worked out.
+    """
+    plot = plotted(worked)
+    graph = graph_of(plot)
+    parts = [notebook.who, worked.recipe.title if worked.recipe.title != notebook.title else ""]
+    found = worked.headline
+    q = found[1] if found is not None else None
+    told = q is not None and math.isfinite(q.U95) and q.U95 > 0
+    return Sheet(
+        title=notebook.title,
+        byline=" · ".join(p for p in [*parts, _counts(worked)] if p),
+        result=_result(worked, plot),
+        method=tuple(_method(worked)),
+        chart=graph.chart if graph is not None else None,
+        residuals=graph.residuals if graph is not None else None,
+        chart_words=_chart_words(worked, plot) if graph is not None else "",
+        readings=_levels(worked),
+        parameters=Grid((), tuple(line_rows(worked, plot.fit))) if graph is not None else None,
+        budget=budget_grid(q) if told and q is not None else None,
+        facts=_givens(worked),
+        limits=limit_words(q) if told and q is not None else "",
+        remarks=notebook.remarks,
+        sections=tuple(s for s in _sections(notebook, worked) if s.lines),
+        missing=worked.trouble or _("No result yet: fill the table of trials."),
+    )
+
+
+def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet:
+    """Describe the sheet of the trials or of a take; what is said on Findings stands on both."""
+    worked = worked_out(notebook)
+    if of_trials and worked is not None:
+        return describe_trials(notebook, worked)
+    said = tuple(s for s in said_sections(notebook) if s.lines)
+    return replace(describe(notebook, take), sections=said)
+
+
+def _counts(worked: Worked) -> str:
+    levels = plural("{n} level", "{n} levels", len(worked.groups)) if worked.recipe.level else ""
+    trials = plural("{n} trial", "{n} trials", len(worked.rows))
+    return f"{levels}, {trials}" if levels else trials
+
+
+def _result(worked: Worked, plot: Plotted) -> Result | None:
+    found = worked.headline
+    if found is None:
+        return None
+    name, q = found
+    words = ""
+    if isinstance(plot.fit, Line) and "slope" in str(worked.recipe.results.get(name, "")):
+        words = _("from the slope of {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
+    if worked.table.simulated:
+        words = f"{words}, " if words else ""
+        words += _("from simulated trials: not a measurement")
+    text = stated_result(worked, q)
+    return Result(result_title(worked.recipe, name), text.strip(), words)
+
+
+def _method(worked: Worked) -> list[str]:
+    texts = worked.recipe.texts
+    out = [worked.recipe.question]
+    levels = [c.title for c in shown_columns(worked) if c.role == "level"]
+    if levels:
+        out.append(
+            _("Varied: {varied}, {n} levels; measured: {measured}.").format(
+                varied=", ".join(levels),
+                n=len(worked.groups),
+                measured=", ".join(texts["measured"]),
+            )
+        )
+    for status, words in (
+        ("failed", plural("{n} trial failed", "{n} trials failed", _count(worked, "failed"))),
+        ("set-aside", plural("{n} trial set aside", "{n} trials set aside", _count(worked, "set-aside"))),
+    ):
+        reasons = dict.fromkeys(t.reason for t in worked.rows if t.status == status and t.reason)
+        if _count(worked, status):
+            out.append(f"{words}: {'; '.join(reasons)}." if reasons else f"{words}.")
+    read = [
+        f"{worked.recipe.title_of(n)} {_rule_words(i.rule, i.amount)}"
+        for n, i in worked.table.instruments.items()
+        if n in worked.recipe.columns
+    ]
+    if read:
+        out.append(_("Read with: {instruments}.").format(instruments="; ".join(read)))
+    return out
+
+
+def _count(worked: Worked, status: str) -> int:
+    return sum(t.status == status for t in worked.rows)
+
+
+def _rule_words(rule: str, amount: str) -> str:
+    words = {
+        "stated": _("± {amount} each (u)"),
+        "digital": _("digital, step {amount}"),
+        "divided": _("divisions of {amount}"),
+        "vernier": _("vernier, step {amount}"),
+        "percent": _("accurate to {amount}"),
+    }
+    return words[rule].format(amount=amount)
+
+
+def _chart_words(worked: Worked, plot: Plotted) -> str:
+    words = _("{y} against {x} with the fitted line; below, measured minus fitted. Bars: 95 %.").format(
+        y=axis_words(plot.y), x=axis_words(plot.x)
+    )
+    if plot.aside:
+        words += " " + _("Open points do not count.")
+    if worked.table.simulated:
+        words += " " + _("Simulated data.")
+    return words
+
+
+def _levels(worked: Worked) -> Grid | None:
+    columns = [c for c in shown_columns(worked) if c.role != "text"]
+    columns = columns[:1] + columns[1:][-MOST_COLUMNS:] if len(columns) > MOST_COLUMNS + 1 else columns
+    rows: list[tuple[str, ...]] = []
+    if worked.recipe.level:
+        for group in worked.groups[:MOST_LEVELS]:
+            cells = []
+            for column in columns:
+                if column.role == "level":
+                    cells.append(worked.rows[group.rows[0]].cells.get(column.name, ""))
+                    continue
+                text, spread = mean_words(group, column)
+                cells.append(f"{text} ± {spread}" if spread else text)
+            rows.append((*cells, f"{len(group.kept)}/{len(group.rows)}"))
+        left = len(worked.groups) - len(rows)
+    else:
+        for i in range(min(len(worked.rows), MOST_LEVELS)):
+            status = {"kept": "✓", "failed": _("failed"), "set-aside": _("aside")}[worked.rows[i].status]
+            rows.append((*(cell_words(worked, i, c) for c in columns), status))
+        left = len(worked.rows) - len(rows)
+    if not rows:
+        return None
+    head = (*(c.heading for c in columns), _("kept"))
+    return Grid(head, tuple(rows), _("{n} more in the notebook.").format(n=left) if left else "")
+
+
+def _givens(worked: Worked) -> Grid:
+    rows = [
+        (worked.recipe.title_of(n), text)
+        for n, text in worked.table.givens.items()
+        if n in worked.recipe.givens
+    ]
+    return Grid((), tuple(rows))
+
+
+def said_sections(notebook: Notebook) -> list[Section]:
+    """What a person says: claims with what they rest on, precautions, observations, answers, follow-up."""
+    findings = notebook.findings
+    claims = []
+    for claim in findings.claims:
+        rests = support(notebook, claim)
+        words = rests.words if rests is not None else _("no evidence yet")
+        if claim.text:
+            claims.append(f"{claim.text.rstrip('.')}. ({words.rstrip('.')})")
+    precautions = [f"{k} {v}".strip() for k, v in findings.precautions.items()]
+    seen = [f"{o.when.replace('T', ' ')}  {o.text}".strip() for o in findings.observations]
+    answers = [f"{a.question} {a.answer or '–'}" for a in findings.answers if a.question]
+    return [
+        Section(_("What is claimed"), tuple(claims)),
+        Section(_("Precautions"), tuple(precautions)),
+        Section(_("Seen along the way"), tuple(seen)),
+        Section(_("Questions"), tuple(answers)),
+        Section(_("What to try next"), (findings.follow_up,) if findings.follow_up.strip() else ()),
+    ]
+
+
+def _sections(notebook: Notebook, worked: Worked) -> list[Section]:
+    results = result_rows(worked)[1:]
+    compared = [
+        _("{of} and {other}: {words}").format(of=v.of, other=v.other, words=v.sentence)
+        + (f" {v.further}." if v.further else "")
+        for v in verdicts(worked)
+    ]
+    fit = plotted(worked).fit
+    says = [words for _mark, words in line_sentences(worked, fit)]
+    doubts = [_("{level}: {advice}").format(level=group_title(worked, g), advice=g.advice)
+              for g in worked.groups if g.advice]  # fmt: skip
+    worked_lines = tuple(substitution(worked)) if notebook.findings.substitution else ()
+    return [
+        Section(_("Further results"), tuple(f"{n}: {v}" for n, v in results)),
+        Section(_("What the line says"), tuple(says)),
+        Section(_("Comparison"), tuple(compared)),
+        Section(_("Needs a look"), tuple(doubts)),
+        *said_sections(notebook),
+        Section(_("Worked with own numbers"), worked_lines),
+    ]
+
+
+def one_line(worked: Worked) -> str:
+    """The first result in one line, for lists of notebooks; empty without one."""
+    found = worked.headline
+    if found is None:
+        return ""
+    U = found[1].U95 if math.isfinite(found[1].U95) else None
+    return f"{result_title(worked.recipe, found[0])} = {stated(float(found[1]), U, found[1].unit)}"

@@ -1,0 +1,269 @@
+"""What results come to, in words: lines, results with their formula, comparisons, all schools."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+from saltus.core.lines.curves import Curve
+from saltus.core.lines.school import triangle
+from saltus.core.lines.straight import Line
+from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
+from saltus.core.units import ONE
+from saltus.core.wording import _
+from saltus.investigations.advice import stated_result
+from saltus.investigations.engine import run
+from saltus.investigations.plots import axis_words, plotted
+from saltus.investigations.schools import restated
+from saltus.investigations.shown import result_title
+from saltus.investigations.worked import TROUBLE, written_givens
+from saltus.notebook.analysis import remembered
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.outcome import Compared, Fitted
+    from saltus.investigations.worked import Worked
+
+FIGURES = 3
+MOST_RESULTS = 24
+
+
+def line_rows(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
+    """Slope and intercept, or the terms of a curve, as the notebook states them."""
+    if isinstance(fit, Curve):
+        parts = list(fit.parameters.items())
+        names = {"c0": _("Constant term"), "c1": _("Linear term"), "c2": _("Quadratic term")}
+        return [(names.get(n, n), said(worked, q)) for n, q in parts]
+    if not isinstance(fit, Line):
+        return []
+    unit = (fit.y.unit / fit.x.unit).text
+    value = stated(float(fit.values[1]), None) + (f" {unit}" if unit else "")
+    rows = [(_("Slope"), said(worked, fit.slope) if fit.slope is not None else value)]
+    if fit.intercept is not None:
+        rows.append((_("Intercept"), said(worked, fit.intercept)))
+    return rows
+
+
+def said(worked: Worked, q: Quantity | None) -> str:
+    """A quantity as the convention of the notebook states it, without a word on what its ± means."""
+    if q is None:
+        return _("not yet")
+    made = restated(q, worked.table.convention)
+    return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
+
+
+def line_sentences(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
+    """What the line says, as (mark, sentence): through zero, an effect at all, scatter."""
+    if not isinstance(fit, Line):
+        return []
+    out: list[tuple[str, str]] = []
+    cut = fit.intercept
+    if cut is not None and math.isfinite(cut.U95):
+        through = abs(float(cut)) <= cut.U95
+        words = (
+            _("Passes through zero within its uncertainty.")
+            if through
+            else _("Misses zero by {n:.1f} u: the intercept means something, or the set-up does.").format(
+                n=abs(float(cut)) / float(cut.u)
+            )
+        )
+        out.append(("done" if through else "look", words))
+    if fit.slope is not None and math.isfinite(fit.slope.U95):
+        if fit.no_effect:
+            most = abs(float(fit.slope)) + fit.slope.U95
+            words = _("No effect seen: the slope lies within its uncertainty of 0. It could still be {most}.")
+            out.append(("half", words.format(most=stated(most, None, fit.slope.unit))))
+        else:
+            out.append(
+                (
+                    "done",
+                    _("It matters: the slope is {n:.0f} u from 0.").format(
+                        n=min(abs(float(fit.slope)) / max(float(fit.slope.u), 1e-300), 9999)
+                    ),
+                )
+            )
+    basis = {
+        "stated": _("Uncertainty from what is stated for each point."),
+        "enlarged": _("Points scatter more than stated: the uncertainty is enlarged to fit."),
+        "repeats": _("Nothing stated: the uncertainty comes from the spread of repeats."),
+        "scatter": _("The uncertainty comes from the scatter about the line."),
+    }
+    out.append(("look" if fit.basis == "enlarged" else "empty", basis[fit.basis]))
+    del worked
+    return out
+
+
+def drawn_words(worked: Worked, fit: Fitted) -> str:
+    """Slope of the line drawn by hand beside the fitted one; empty where none is drawn on these axes."""
+    drawn, plot = worked.table.drawn, plotted(worked)
+    if drawn is None or not isinstance(fit, Line) or (drawn.x, drawn.y) != (plot.x, plot.y):
+        return ""
+    try:
+        slope, cut = triangle(*drawn.corners)
+    except ValueError:
+        return _("The corners of the triangle lie above each other: drag one aside.")
+    unit = fit.y.unit / fit.x.unit
+    apart = abs(slope - float(fit.values[1])) / abs(float(fit.values[1])) if fit.values[1] else math.inf
+    (x1, y1), (x2, y2) = drawn.corners
+    words = _("By hand: rise {rise}, run {run}, slope {slope}, cut {cut}.").format(
+        rise=stated(y2 - y1, None, fit.y.unit),
+        run=stated(x2 - x1, None, fit.x.unit),
+        slope=stated(slope, None, unit),
+        cut=stated(cut, None, fit.y.unit),
+    )
+    if math.isfinite(apart):
+        words += " " + _("{p:.1f} % from the fitted slope.").format(p=100 * apart)
+    return words
+
+
+def meaning(worked: Worked, name: str) -> str:
+    """How a result follows from the line or the rows, such as g = 4π²/slope."""
+    choices = worked.recipe.results.get(name)
+    if not choices:
+        return ""
+    chosen = choices[-1] if len(choices) > 1 else choices[0]
+    for choice in choices:
+        held = all(worked.table.givens.get(k) == v for k, v in choice.when.items())
+        if held:
+            chosen = choice
+            break
+    text = re.sub(r"\b[a-z]+_(slope|intercept|c0|c1|c2)\b", r"\1", chosen.formula.text)
+    text = re.sub(r"combine\((\w+)\)", lambda m: _("mean of {name}").format(name=m[1]), text)
+    words = axis_words(text).replace("pi", "π").replace("-", MINUS)
+    return f"{result_title(worked.recipe, name)} = {words}"
+
+
+def result_rows(worked: Worked) -> list[tuple[str, str]]:
+    """All results as the notebook states them, the asked ones first."""
+    if worked.outcome is None:
+        return []
+    results = worked.outcome.results
+    order = [n for n in worked.recipe.results if n in results]
+    order += [n for n in results if n not in order]
+    return [
+        (
+            result_title(worked.recipe, n),
+            stated_result(worked, q) if (q := results[n]) is not None else _("not yet"),
+        )
+        for n in order[:MOST_RESULTS]
+    ]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A comparison in words.
+
+    Attributes
+    ----------
+    of, other : str
+        As titles.
+    value, against : Quantity
+    sentence : str
+        Whether they agree, by how many u they differ.
+    further : str
+        Percent difference and overlap, as other schools judge.
+    agree : bool or None
+    """
+
+    of: str
+    other: str
+    value: Quantity
+    against: Quantity
+    sentence: str
+    further: str
+    agree: bool | None
+
+
+def verdicts(worked: Worked) -> list[Verdict]:
+    """All comparisons of an outcome in words; those with nothing are said by the line."""
+    if worked.outcome is None:
+        return []
+    out = []
+    for compared in worked.outcome.compared:
+        value = worked.outcome.results.get(compared.of)
+        if value is None or compared.found is None:
+            continue
+        out.append(_verdict(worked, compared, value))
+    return sorted(out, key=lambda v: v.other == _("no effect"))
+
+
+def _verdict(worked: Worked, compared: Compared, value: Quantity) -> Verdict:
+    found = compared.found
+    assert found is not None
+    of = result_title(worked.recipe, compared.of)
+    given = compared.other in worked.recipe.givens
+    other = worked.recipe.title_of(compared.other)
+    other = {"none": _("no effect"), "theory": _("theory")}.get(compared.other, other)
+    if given and compared.other in worked.recipe.results:
+        other = _("the given {name}").format(name=result_title(worked.recipe, compared.other))
+    against = value - found.difference
+    apart = _("which is {n:.1f} u").format(n=found.apart) if found.apart is not None else ""
+    gap = found.difference.U95
+    number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
+    size = f"{number} {value.unit.text}".strip()
+    end = {True: _("they agree"), False: _("they differ"), None: _("not yet told")}[found.agree]
+    if compared.other == "none":
+        sentence = {
+            False: _("It matters: {n:.0f} u from no effect."),
+            True: _("No effect seen: {n:.1f} u from none."),
+            None: _("Not yet told."),
+        }[found.agree]
+        return Verdict(of, other, value, against, sentence.format(n=found.apart or 0.0), "", found.agree)
+    sentence = _("Apart by {size}").format(size=size) + (f", {apart}" if apart else "") + f": {end}."
+    further = []
+    if found.percent is not None:
+        further.append(_("difference {p} %").format(p=f"{found.percent:+.2g}".replace("-", MINUS)))
+    if found.overlap is not None:
+        further.append(_("± ranges overlap") if found.overlap else _("± ranges do not overlap"))
+    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree)
+
+
+@remembered
+def schools(worked: Worked) -> list[tuple[str, str]]:
+    """The first result as each school states it, next to each other."""
+    found = worked.headline
+    if found is None:
+        return []
+    name, q = found
+    rows = [(_("Standard, 95 %"), _with(worked, name, "standard", "fit"))]
+    rows.append((_("Half range, added in full"), _with(worked, name, "half-range", "fit")))
+    rows.append((_("Standard u as ±"), _with(worked, name, "school", "fit")))
+    if worked.recipe.fits:
+        rows.append((_("Slope: steepest, shallowest"), _with(worked, name, "standard", "steepest")))
+        rows.append((_("Slope: scatter about the line"), _with(worked, name, "standard", "scatter")))
+    unit = f" {q.unit.text}" if q.unit.text else ""
+    rows.append((_("Three significant figures"), f"{to_figures(float(q), FIGURES)}{unit}"))
+    return rows
+
+
+def _with(worked: Worked, name: str, convention: str, slope_u: str) -> str:
+    options = replace(worked.options, convention=convention, slope_u=slope_u)
+    try:
+        outcome = run(worked.recipe, worked.trials, written_givens(worked), options)
+    except TROUBLE as error:
+        return str(error)
+    q = outcome.results.get(name)
+    if q is None:
+        return _("not yet")
+    made = restated(q, convention)
+    return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
+
+
+def further_results(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
+    """What the line of each series gives, where there are several."""
+    plot = plotted(worked)
+    del fit
+    if len(plot.series) < 2:
+        return []
+    rows = []
+    for series in plot.series:
+        parts = line_rows(worked, series.fit)
+        rows.append((series.name, parts[0][1] if parts else _("not yet")))
+    return rows
+
+
+def without_unit(q: Quantity) -> bool:
+    """Whether a quantity is a plain number."""
+    return q.unit.goes_with(ONE)

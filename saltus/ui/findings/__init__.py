@@ -1,0 +1,1 @@
+"""What is said on the Findings stage beside numbers."""

@@ -1,0 +1,456 @@
+"""Graph: what is plotted against what, and what the line says."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from saltus.core.entry import entry
+from saltus.core.lines.straight import Line
+from saltus.core.quantity import Source, measured
+from saltus.core.statement import stated
+from saltus.core.units import UnitError
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+from saltus.exchange.graph import Lines, graph_of
+from saltus.investigations.plots import (
+    axes_of,
+    axis_words,
+    base_column,
+    choices,
+    plotted,
+    read_off,
+    straightest,
+)
+from saltus.investigations.shown import shown_columns
+from saltus.investigations.verdicts import (
+    drawn_words,
+    further_results,
+    line_rows,
+    line_sentences,
+    meaning,
+    result_rows,
+    schools,
+    verdicts,
+)
+from saltus.investigations.worked import slips_of, worked_out
+from saltus.notebook.edits import trials as edits
+from saltus.notebook.trials import DrawnLine, Plot
+from saltus.ui.graph.bells import Bells
+from saltus.ui.graph.view import GraphView
+from saltus.ui.scaling import scaled, sized
+from saltus.ui.widgets import (
+    Card,
+    CheckLine,
+    Facts,
+    Field,
+    MarkLabel,
+    NextCard,
+    beside_column,
+    button,
+    clear_layout,
+    label,
+    row,
+)
+
+if TYPE_CHECKING:
+    from saltus.investigations.plots import Plotted
+    from saltus.investigations.worked import Worked
+    from saltus.ui.desk import Desk
+
+MOST_VERDICTS = 6
+
+
+class GraphStage(QWidget):
+    """Chooser and graph at the left; line, result, comparisons and conventions at the right."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._read: str = ""
+        self._schools_open = False
+        left = QWidget()
+        whole = QVBoxLayout(left)
+        whole.setContentsMargins(16, 10, 16, 8)
+        whole.setSpacing(8)
+        whole.addLayout(self._chooser())
+        self.view = GraphView()
+        self.view.cornersMoved.connect(self._drag)
+        whole.addWidget(self.view, 1)
+        self._column, foot = beside_column(self, left, 334)
+        self._build_column()
+        self.next = NextCard()
+        foot.addWidget(self.next)
+        desk.changed.connect(self.refresh)
+
+    # -- built once ----------------------------------------------------------------------------------
+
+    def _chooser(self) -> QHBoxLayout:
+        self.axis_y = QComboBox()
+        self.axis_x = QComboBox()
+        self.expect = QComboBox()
+        self.by = QComboBox()
+        for box, name in (
+            (self.axis_y, _("Upright axis")),
+            (self.axis_x, _("Level axis")),
+            (self.expect, _("Model of the line")),
+            (self.by, _("Series by")),
+        ):
+            box.setAccessibleName(name)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            box.setPlaceholderText(_("choose…"))
+            box.activated.connect(lambda _i: self._choose())
+        for key, words in (
+            ("line", _("a line")),
+            ("proportional", _("a line through zero")),
+            ("quadratic", _("a parabola")),
+        ):
+            self.expect.addItem(words, key)
+        made = row(_("Plot"), self.axis_y, _("against"), self.axis_x)
+        for part in (label(_("Expect")), self.expect, label(_("Series by")), self.by):
+            made.addWidget(part)
+        made.addStretch(1)
+        self.own = button(_("As the investigation plots it"), self._back_to_own, "link")
+        made.addWidget(self.own)
+        return made
+
+    def _build_column(self) -> None:
+        self._column.addWidget(label(_("What the line says"), "title"))
+        card = Card(padding=10, gap=4)
+        self._line = Facts()
+        self._sentences = QVBoxLayout()
+        self._sentences.setSpacing(2)
+        self._meaning = label("", "note", wrap=True)
+        self._result = label("", "", wrap=True)
+        self._result.setStyleSheet(sized("font-size: 20px; font-weight: 600"))
+        self._hand = label("", "note", wrap=True)
+        card.add(self._line)
+        card.column.addLayout(self._sentences)
+        card.add(self._meaning, self._result, self._hand)
+        self._column.addWidget(card)
+        self._told = QVBoxLayout()
+        self._column.addLayout(self._told)
+        self._compared_title = label(_("Does it agree?"), "heading")
+        self._compared = QVBoxLayout()
+        self._column.addWidget(self._compared_title)
+        self._column.addLayout(self._compared)
+        self._build_lines()
+        self._build_statement()
+        self._column.addStretch(1)
+
+    def _build_lines(self) -> None:
+        self._column.addWidget(label(_("Lines on the graph"), "heading"))
+        self.band = CheckLine(_("95 % band of the line"))
+        self.extremes = CheckLine(_("Steepest and shallowest (below)"))
+        self.other = CheckLine(_("Line forced through zero"))
+        self.hand = CheckLine(_("A line drawn by hand, with its triangle"))
+        self.band.box.setChecked(True)
+        for one in (self.band, self.extremes, self.other):
+            one.box.toggled.connect(lambda _on: self.refresh())
+            self._column.addWidget(one)
+        self.hand.box.toggled.connect(self._draw_by_hand)
+        self._column.addWidget(self.hand)
+        self.read = Field(_("Read off at this upright value"))
+        self.read.setPlaceholderText(_("Read off: type an upright value, such as 2.4(1)"))
+        self.read.entered.connect(self._read_at)
+        self._read_words = label("", "note", wrap=True)
+        self._column.addWidget(self.read)
+        self._column.addWidget(self._read_words)
+        self._straight_title = label(_("Which plot is straight?"), "heading")
+        self._straight = QVBoxLayout()
+        self._straight.setSpacing(0)
+        self._column.addWidget(self._straight_title)
+        self._column.addLayout(self._straight)
+
+    def _build_statement(self) -> None:
+        self._column.addWidget(label(_("How results are stated"), "heading"))
+        self.convention = QComboBox()
+        for key, words in (
+            ("standard", _("± is the 95 % uncertainty")),
+            ("half-range", _("± is half the range, added in full")),
+            ("school", _("± is the standard uncertainty u")),
+        ):
+            self.convention.addItem(words, key)
+        self.slope_u = QComboBox()
+        for key, words in (
+            ("fit", _("slope ± from the fit")),
+            ("steepest", _("slope ± from steepest and shallowest")),
+            ("scatter", _("slope ± from the scatter")),
+        ):
+            self.slope_u.addItem(words, key)
+        for box, name in (
+            (self.convention, _("What ± means")),
+            (self.slope_u, _("Where the uncertainty of a slope comes from")),
+        ):
+            box.setAccessibleName(name)
+            box.setMinimumWidth(scaled(120))
+            box.activated.connect(lambda _i: self._state())
+            self._column.addWidget(box)
+        self.compare_schools = button(_("All schools next to each other"), self._toggle_schools, "link")
+        self._column.addLayout(row(self.compare_schools, stretch=1))
+        self._schools = Facts()
+        self._column.addWidget(self._schools)
+        self._all_title = label(_("All results"), "heading")
+        self._all = Facts()
+        self._column.addWidget(self._all_title)
+        self._column.addWidget(self._all)
+
+    # -- edits ---------------------------------------------------------------------------------------
+
+    def _choose(self) -> None:
+        x, y = self.axis_x.currentData(), self.axis_y.currentData()
+        if not x or not y:
+            return
+        by = self.by.currentData() or None
+        self._set_plot(Plot(x=x, y=y, model=self.expect.currentData(), by=by))
+
+    def _set_plot(self, plot: Plot | None) -> None:
+        notebook = edits.change_table(self._desk.notebook, plot=plot)
+        self._desk.edit(_("choose what is plotted"), notebook)
+
+    def _back_to_own(self) -> None:
+        self._set_plot(None)
+
+    def _state(self) -> None:
+        notebook = edits.change_table(
+            self._desk.notebook,
+            convention=self.convention.currentData(),
+            slope_u=self.slope_u.currentData(),
+        )
+        self._desk.edit(_("choose how results are stated"), notebook)
+
+    def _draw_by_hand(self, on: bool) -> None:
+        worked = worked_out(self._desk.notebook)
+        if worked is None or on == self._drawn_here(worked):
+            return
+        drawn = self._first_corners(worked) if on else None
+        if on and drawn is None:
+            self.hand.box.setChecked(False)
+            return
+        self._desk.edit(
+            _("draw a line by hand") if on else _("take the drawn line away"),
+            edits.change_table(self._desk.notebook, drawn=drawn),
+        )
+
+    def _first_corners(self, worked: Worked) -> DrawnLine | None:
+        """Corners on the first and last point: to be dragged to where the eye puts the line."""
+        plot = plotted(worked)
+        fit = plot.fit
+        if not isinstance(fit, Line):
+            return None
+        first, last = int(np.argmin(fit.x.value)), int(np.argmax(fit.x.value))
+        corners = tuple((float(fit.x.value[i]), float(fit.y.value[i])) for i in (first, last))
+        return DrawnLine(x=plot.x, y=plot.y, corners=corners)
+
+    def _drawn_here(self, worked: Worked) -> bool:
+        drawn, plot = worked.table.drawn, plotted(worked)
+        return drawn is not None and (drawn.x, drawn.y) == (plot.x, plot.y)
+
+    def _drag(self, corners: object, over: bool) -> None:
+        worked = worked_out(self._desk.notebook)
+        if worked is None or worked.table.drawn is None:
+            return
+        moved = worked.table.drawn.but(corners=corners)
+        if over:
+            notebook = edits.change_table(self._desk.notebook, drawn=moved)
+            self._desk.edit(_("move the drawn line"), notebook)
+            return
+        # while it is dragged only the picture follows; the edit comes with the release
+        plot = plotted(worked)
+        self.view.show_graph(
+            graph_of(plot, self._lines(), moved, self._read_place(worked, plot)), "", moved.corners
+        )
+
+    def _read_at(self, text: str) -> None:
+        self._read = text.strip()
+        self.refresh()
+
+    def _toggle_schools(self) -> None:
+        self._schools_open = not self._schools_open
+        self.refresh()
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def _lines(self) -> Lines:
+        boxes = (self.band.box, self.extremes.box, self.other.box)
+        return Lines(*(box.isChecked() for box in boxes))
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the graph as it is."""
+        if not self.isVisible():
+            return
+        worked = worked_out(self._desk.notebook)
+        for box in (self.axis_x, self.axis_y, self.expect, self.by):
+            box.setEnabled(worked is not None)
+        if worked is None:
+            self.view.show_graph(None, _("The graph draws itself from a table of trials."), None)
+            self.own.setVisible(False)
+            self.next.say(_("Choose an investigation on the Trials stage: it brings table and graph."))
+            self._show_nothing()
+            return
+        plot = plotted(worked)
+        self._show_chooser(worked)
+        corners = worked.table.drawn.corners if self._drawn_here(worked) and worked.table.drawn else None
+        graph = graph_of(plot, self._lines(), worked.table.drawn, self._read_place(worked, plot))
+        words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
+        self.view.show_graph(graph, words, corners)
+        self._show_line(worked, plot)
+        self._show_compared(worked)
+        self._show_straight(worked, plot)
+        self._show_statement(worked)
+        self.next.say(self._next_step(worked, plot))
+
+    def _show_nothing(self) -> None:
+        for part in (self._line, self._schools, self._all):
+            part.show_rows(())
+        for layout in (self._sentences, self._told, self._compared, self._straight):
+            clear_layout(layout)
+        for words in (self._meaning, self._result, self._hand, self._read_words):
+            words.setText("")
+        for title in (self._compared_title, self._straight_title, self._all_title):
+            title.setVisible(False)
+
+    def _show_chooser(self, worked: Worked) -> None:
+        offered = choices(worked)
+        axes = axes_of(worked)
+        for box, at in ((self.axis_x, 0), (self.axis_y, 1)):
+            shown = [(box.itemData(i), box.itemText(i)) for i in range(box.count())]
+            if shown != offered:
+                box.clear()
+                for text, words in offered:
+                    box.addItem(words, text)
+            box.setCurrentIndex(box.findData(axes[at]) if axes is not None else -1)
+        self.expect.setCurrentIndex(max(self.expect.findData(axes[2] if axes is not None else "line"), 0))
+        names = [("", _("all in one"))]
+        names += [(c.name, c.title) for c in shown_columns(worked) if c.role in ("text", "level")]
+        shown = [(self.by.itemData(i), self.by.itemText(i)) for i in range(self.by.count())]
+        if shown != names:
+            self.by.clear()
+            for name, title in names:
+                self.by.addItem(title, name)
+        plot = worked.table.plot
+        self.by.setCurrentIndex(max(self.by.findData(plot.by or "" if plot is not None else ""), 0))
+        self.own.setVisible(
+            plot is not None and bool(worked.recipe.fits) and worked.table.investigation != "free"
+        )
+
+    def _show_line(self, worked: Worked, plot: Plotted) -> None:
+        fit = plot.fit
+        rows = further_results(worked, fit) or line_rows(worked, fit)
+        self._line.show_rows(rows)
+        clear_layout(self._sentences)
+        if len(plot.series) < 2:
+            for mark, words in line_sentences(worked, fit):
+                self._sentences.addWidget(MarkLabel(mark, words, quiet=True))
+        found = worked.headline
+        self._meaning.setText(meaning(worked, found[0]) if found is not None else "")
+        results = result_rows(worked)
+        mine = next((r for r in results if found is not None and r[1] != _("not yet")), None)
+        self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
+        words = drawn_words(worked, fit)
+        self._hand.setText(words)
+        self._hand.setVisible(bool(words))
+        self.hand.box.blockSignals(True)
+        self.hand.box.setChecked(self._drawn_here(worked))
+        self.hand.box.blockSignals(False)
+        self.hand.setEnabled(isinstance(fit, Line))
+        through = isinstance(fit, Line) and fit.through_origin
+        self.other.say(_("Line with a free intercept") if through else _("Line forced through zero"))
+        clear_layout(self._told)
+        told = [*slips_of(worked), *(worked.outcome.warnings if worked.outcome is not None else ())]
+        for one in told[:4]:
+            self._told.addWidget(MarkLabel("look", one.text, quiet=True))
+        self._show_read(worked, plot)
+
+    def _show_compared(self, worked: Worked) -> None:
+        clear_layout(self._compared)
+        found = verdicts(worked)
+        self._compared_title.setVisible(bool(found))
+        for verdict in found[:MOST_VERDICTS]:
+            card = Card(padding=8, gap=2)
+            card.add(Bells(verdict.value, verdict.against, (verdict.of, verdict.other)))
+            words = label(verdict.sentence, "", wrap=True)
+            words.setStyleSheet("font-weight: 600")
+            card.add(words, label(verdict.further, "note", wrap=True))
+            self._compared.addWidget(card)
+
+    def _show_straight(self, worked: Worked, plot: Plotted) -> None:
+        clear_layout(self._straight)
+        x, y = base_column(plot.x), base_column(plot.y)
+        found = straightest(worked, x, y) if x and y and x != y else []
+        self._straight_title.setVisible(bool(found))
+        for one in found[:4]:
+            q = worked.columns[y]
+            words = _("{words}: rest {rms}").format(words=one.words, rms=stated(one.rms, None, q.unit))
+            wanted = Plot(x=one.x, y=one.y, model="line")
+            link = button(words, partial(self._set_plot, wanted), "name")
+            link.setToolTip(_("Plot {words}; the rest is the rms residual, in {name}").format(
+                words=one.words, name=axis_words(y)))  # fmt: skip
+            self._straight.addWidget(link)
+
+    def _show_statement(self, worked: Worked) -> None:
+        self.convention.setCurrentIndex(self.convention.findData(worked.table.convention))
+        self.slope_u.setCurrentIndex(self.slope_u.findData(worked.table.slope_u))
+        self.slope_u.setVisible(bool(worked.recipe.fits))
+        self._schools.setVisible(self._schools_open)
+        self._schools.show_rows(schools(worked) if self._schools_open else ())
+        rows = result_rows(worked)
+        self._all.show_rows(rows)
+        self._all_title.setVisible(bool(rows))
+
+    def _read_value(self, plot: Plotted):
+        """The typed upright value as a quantity; a sentence where it cannot be used."""
+        fit = plot.fit
+        if not self._read or not isinstance(fit, Line):
+            return None
+        try:
+            got = entry(
+                self._read, fit.y.unit, default_unit=fit.y.unit.ascii if fit.y.unit.ascii != "1" else ""
+            )
+        except (WrittenError, UnitError) as error:
+            return str(error)
+        return measured(
+            got.value, got.u or 0.0, fit.y.unit, Source("read-off", "reading", _("Value read off"))
+        )
+
+    def _read_place(self, worked: Worked, plot: Plotted) -> tuple[float, float] | None:
+        y, fit = self._read_value(plot), plot.fit
+        if y is None or isinstance(y, str) or not isinstance(fit, Line):
+            return None
+        x = read_off(fit, y)
+        return (float(x), float(y)) if x is not None else None
+
+    def _show_read(self, worked: Worked, plot: Plotted) -> None:
+        fit = plot.fit
+        self.read.setEnabled(isinstance(fit, Line))
+        y = self._read_value(plot)
+        self.read.mark_wrong(y if isinstance(y, str) else "")
+        words = y if isinstance(y, str) else ""
+        if y is not None and not isinstance(y, str) and isinstance(fit, Line):
+            x = read_off(fit, y)
+            words = (
+                _("{x} = {value} (95 %)").format(x=axis_words(plot.x), value=stated(float(x), x.U95, x.unit))
+                if x is not None
+                else _("The line says nothing of x: its slope is not told from 0.")
+            )
+        self._read_words.setText(words)
+        self._read_words.setVisible(bool(words))
+
+    def _next_step(self, worked: Worked, plot: Plotted) -> str:
+        if worked.outcome is None:
+            return worked.trouble
+        if not plot.series and plot.trouble:
+            return _("Choose two columns above to see them against each other.")
+        levels = len(worked.groups) if worked.recipe.level else len(worked.rows)
+        if levels < 5:
+            return _("Two levels are enough to see a line; five to trust it.")
+        return _("Say on Findings what you claim, and what it rests on.")
