@@ -159,7 +159,7 @@ def _aside(plot: Plotted) -> Points:
 
 def _value(fit: Line | FittedCurve, x: Array) -> Array:
     if isinstance(fit, Line):
-        return fit.values[0] + fit.values[1] * x
+        return np.asarray(fit.values[0] + fit.values[1] * x, dtype=np.float64)
     return np.asarray(fit.shape.value(x, fit.values), dtype=float)
 
 

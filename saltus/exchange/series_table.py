@@ -70,10 +70,11 @@ def read_series(
     if zero is not None:
         low, high = np.searchsorted(t, [zero[0] - NEXT_TO, zero[1] + NEXT_TO])
         values = series.zeroed(values, slice(int(low), int(high)))
-    return Record(t, -values if reverse else values, unit, _resolution(column.cells) * factor)
+    return Record(t, -values if reverse else values, unit, resolution_of(column.cells) * factor)
 
 
-def _resolution(cells: tuple[str, ...]) -> float:
+def resolution_of(cells: tuple[str, ...]) -> float:
+    """Step of the last digit of the cells, in their unit; 0 where it cannot be told."""
     steps = []
     for cell in cells[:200]:
         try:

@@ -14,12 +14,11 @@ from saltus.core.quantity import Quantity, Source, exact, stacked
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.investigations.links import linked
+from saltus.investigations.links import Sources, linked
 from saltus.investigations.trials import Trials, Typed, as_quantity, cell_problem, kind_of, read_trials
 
 if TYPE_CHECKING:
     from saltus.investigations.recipe import Column, Recipe
-    from saltus.notebook.model import Take
     from saltus.notebook.trials import Trial, TrialTable
 
 
@@ -47,13 +46,13 @@ class Cells:
     column_problems: dict[str, str]
 
 
-def typed_columns(table: TrialTable, takes: tuple[Take, ...], recipe: Recipe) -> Cells:
+def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
     """Read the cells of a table; what cannot be read is left out and told of, all else counts.
 
     Parameters
     ----------
     table : TrialTable
-    takes : tuple of Take
+    sources : Sources
         What cells may be linked to.
     recipe : Recipe
     """
@@ -80,7 +79,7 @@ def typed_columns(table: TrialTable, takes: tuple[Take, ...], recipe: Recipe) ->
         if column.kind == "text" or name not in made:
             continue
         made[name] = _measured_with(table, name, made[name], column, column_problems)
-        made[name] = _linked(table, takes, name, made[name], cell_problems)
+        made[name] = _linked(table, sources, name, made[name], cell_problems)
         made[name] = _from_zero(every, name, made[name])
         if name in (*recipe.level, *recipe.series) and (q := made[name].q) is not None:
             made[name] = replace(made[name], values=q.value, u=q.u if np.any(q.u > 0) else None, q=None)
@@ -142,7 +141,7 @@ def _measured_with(
 
 
 def _linked(
-    table: TrialTable, takes: tuple[Take, ...], name: str, column: Typed,
+    table: TrialTable, sources: Sources, name: str, column: Typed,
     problems: dict[tuple[str, str], str],
 ) -> Typed:  # fmt: skip
     """Put in what the sources of linked cells give now, with their own uncertainty."""
@@ -151,7 +150,7 @@ def _linked(
         link = trial.links.get(name)
         if link is None:
             continue
-        q = linked(takes, link)
+        q = linked(sources, link, trial.cells.get(name, ""))
         if isinstance(q, str):
             problems[trial.id, name] = q
         elif not q.unit.goes_with(column.unit):

@@ -1,14 +1,21 @@
-"""What cells can be linked to: parameters of segments of takes, with their uncertainty and its sources."""
+"""What cells can be linked to: segments of takes, stretches of logs, results of other notebooks."""
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
+from saltus.core.quantity import Source, measured
+from saltus.core.series import SeriesError
+from saltus.core.units import UnitError
 from saltus.core.wording import _
-from saltus.core.written import digits
+from saltus.core.written import WrittenError
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.edits.trials import retext_links
+from saltus.notebook.logs import Log, stretch_mean, stretch_slope
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -16,9 +23,33 @@ if TYPE_CHECKING:
     from saltus.notebook.trials import Link
 
 
-def linked(takes: tuple[Take, ...], link: Link) -> Quantity | str:
-    """Give what a link leads to now, or a sentence that says why it leads nowhere."""
-    take = next((t for t in takes if t.id == link.source), None)
+@dataclass(frozen=True)
+class Sources:
+    """What links may lead to: takes, logs, and results of other notebooks by (file, result) as written."""
+
+    takes: tuple[Take, ...] = ()
+    logs: tuple[Log, ...] = ()
+
+
+def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
+    """Give what a link leads to now, or a sentence that says why it leads nowhere.
+
+    Parameters
+    ----------
+    sources : Sources
+    link : Link
+    text : str
+        What stands in the cell: a result of another notebook is as it was when it was last looked up.
+    """
+    found = {"segment": _segment, "log": _log}.get(link.kind)
+    q = found(sources, link) if found is not None else _written(link, text)
+    if isinstance(q, str):
+        return q
+    return -q if link.size and float(q) < 0 else q
+
+
+def _segment(sources: Sources, link: Link) -> Quantity | str:
+    take = next((t for t in sources.takes if t.id == link.source), None)
     if take is None:
         return _("Broken link: its take is not in the notebook any more. The last value stays.")
     segment = take.segment(link.place)
@@ -30,12 +61,41 @@ def linked(takes: tuple[Take, ...], link: Link) -> Quantity | str:
         return _("The segment in “{take}” gives no {part} now. The last value stays.").format(
             take=take.name, part=link.part
         )
-    return -q if link.size and float(q) < 0 else q
+    return q
 
 
-def linked_in(notebook: Notebook, link: Link) -> Quantity | str:
+def _log(sources: Sources, link: Link) -> Quantity | str:
+    log = next((one for one in sources.logs if one.id == link.source), None)
+    if log is None:
+        return _("Broken link: its log is not in the notebook any more. The last value stays.")
+    stretch = log.stretch(link.place)
+    if stretch is None or log.channel(stretch.channel) is None:
+        return _("Broken link: its stretch of “{log}” is gone. The last value stays.").format(log=log.name)
+    try:
+        found = stretch_slope(log, stretch) if link.part == "slope" else stretch_mean(log, stretch)
+    except SeriesError as error:
+        return str(error)
+    if found.value is None or not math.isfinite(float(found.value.u)):
+        return _("The stretch of “{log}” is too short for an uncertainty.").format(log=log.name)
+    return found.value
+
+
+def _written(link: Link, text: str) -> Quantity | str:
+    """A result of another notebook: one source for all cells that use it."""
+    try:
+        read = entry(text)
+    except (WrittenError, UnitError) as error:
+        return str(error)
+    source = Source(
+        f"notebook/{link.source}/{link.part}", "instruments",
+        _("{part} of {file}").format(part=link.part, file=link.source),
+    )  # fmt: skip
+    return measured(read.value, read.u or 0.0, read.unit, source)
+
+
+def linked_in(notebook: Notebook, link: Link, text: str = "") -> Quantity | str:
     """Give what a link of a notebook leads to now; see :func:`linked`."""
-    return linked(notebook.takes, link)
+    return linked(Sources(notebook.takes, notebook.logs), link, text)
 
 
 def link_text(q: Quantity) -> str:
@@ -52,7 +112,7 @@ def links_followed(notebook: Notebook) -> Notebook:
     texts = {}
     for trial in table.trials:
         for column, link in trial.links.items():
-            q = linked(notebook.takes, link)
-            if not isinstance(q, str) and digits(link_text(q)) and link_text(q) != trial.cells.get(column):
+            q = linked_in(notebook, link, trial.cells.get(column, ""))
+            if not isinstance(q, str) and link_text(q) != trial.cells.get(column):
                 texts[trial.id, column] = link_text(q)
     return retext_links(notebook, texts)

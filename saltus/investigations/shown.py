@@ -151,7 +151,7 @@ def cell_words(worked: Worked, row: int, column: ShownColumn) -> str:
     trial = worked.rows[row]
     if column.name in worked.table.left.columns:
         return trial.cells.get(column.name, "")
-    if column.name in trial.links and (trial.id, column.name) not in worked.cell_problems:
+    if column.name in trial.links:
         q = worked.columns.get(column.name)
         text, spread = words_of(q[row], column) if q is not None else ("", "")
         return f"{text} ± {spread}" if spread else text

@@ -13,6 +13,7 @@ from saltus.core.written import WrittenError
 from saltus.investigations.bench import Options
 from saltus.investigations.cells import typed_columns
 from saltus.investigations.engine import rows_of, run
+from saltus.investigations.links import Sources
 from saltus.investigations.own import investigation_of, with_plot
 from saltus.investigations.recipe import RecipeError
 from saltus.investigations.slips import recognise
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.investigations.outcome import Outcome, Told
     from saltus.investigations.recipe import Recipe
+    from saltus.notebook.logs import Log
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.trials import Trial, TrialTable
 
@@ -90,11 +92,11 @@ class Worked:
 def worked_out(notebook: Notebook) -> Worked | None:
     """Work the table of a notebook out; None without one. Remembered while nothing it rests on changes."""
     table = notebook.trials
-    return _worked(table, notebook.takes) if table is not None else None
+    return _worked(table, notebook.takes, notebook.logs) if table is not None else None
 
 
 @remembered
-def _worked(table: TrialTable, takes: tuple[Take, ...]) -> Worked:
+def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -> Worked:
     try:
         recipe, column_problems = investigation_of(table)
     except RecipeError:
@@ -102,7 +104,7 @@ def _worked(table: TrialTable, takes: tuple[Take, ...]) -> Worked:
         words = _("This Saltus does not know the investigation “{name}”: its own columns are shown.")
         column_problems[""] = words.format(name=table.investigation)
     givens, given_problems = _givens(recipe, table)
-    made = typed_columns(table, takes, recipe)
+    made = typed_columns(table, Sources(takes, logs), recipe)
     column_problems |= made.column_problems
     columns, broken = rows_of(recipe, made.trials, givens)
     column_problems |= broken

@@ -17,6 +17,7 @@ from pydantic import (
 
 from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
+from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
 from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
 from saltus.notebook.trials import Findings, TrialTable
@@ -242,6 +243,7 @@ class Notebook(Part):
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""
     takes: Annotated[tuple[Take, ...], Field(max_length=500)] = ()
+    logs: Annotated[tuple[Log, ...], Field(max_length=100)] = ()
     trials: TrialTable | None = None
     findings: Findings = Findings()
 
@@ -249,7 +251,13 @@ class Notebook(Part):
     def _unique(self) -> Notebook:
         if len({t.id for t in self.takes}) != len(self.takes):
             raise ValueError("two takes have the same id")
+        if len({log.id for log in self.logs}) != len(self.logs):
+            raise ValueError("two logs have the same id")
         return self
+
+    def log(self, log_id: str | None) -> Log | None:
+        """Find a recorded log by id."""
+        return next((log for log in self.logs if log.id == log_id), None)
 
     def take(self, take_id: str | None) -> Take | None:
         """Find a take by id."""

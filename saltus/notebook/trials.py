@@ -20,10 +20,10 @@ Rule = Literal["stated", "digital", "divided", "vernier", "percent"]
 
 
 class Link(Part):
-    """Where a cell has its value from; its text is what the source last gave and stays when the source goes.
+    """Where a cell has its value from; its text is what the source last gave and stays when that goes.
 
-    ``segment``: the parameter ``part`` of the segment ``place`` of the take ``source``. ``log``: ``part`` (mean
-    or slope) of the stretch ``place`` of the recorded log ``source``. ``notebook``: the result ``part`` of the
+    ``segment``: the parameter ``part`` of the segment ``place`` of the take ``source``. ``log``: ``part``,
+    mean or slope, of the stretch ``place`` of the log ``source``. ``notebook``: the result ``part`` of the
     notebook file ``source`` that lies beside this one. ``size``: without its sign.
     """
 

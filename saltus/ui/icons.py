@@ -23,6 +23,7 @@ _DRAWINGS = {
     "<circle cx='17' cy='6.8' r='1.3'/>",
     "stopwatch": "<circle cx='12' cy='14' r='7.5'/><path d='M12 14V9.5M10 3h4M12 3v3.5M18 7l1.5-1.5'/>",
     "sensor": "<path d='M2 13h4l3-8 5 14 3-9 2 3h3'/>",
+    "log": "<path d='M3 4v16h18'/><path d='M6 14h3l2-7 4 9 2-5 1 2h2'/>",
     "table": "<rect x='3' y='5' width='18' height='14' rx='1.5'/><path d='M3 10h18M9.5 5v14'/>",
     "search": "<circle cx='10.5' cy='10.5' r='6.5'/><path d='m15.5 15.5 5 5'/>",
     "undo": "<path d='M8 5 4 9l4 4'/><path d='M4 9h10a5.5 5.5 0 0 1 0 11h-4'/>",

@@ -18,7 +18,7 @@ from saltus.ui.widgets import KeyFocus, draw_mark
 if TYPE_CHECKING:
     from saltus.notebook.advice import Mark
 
-STAGES = ("film", "scale", "read", "motion", "trials", "graph", "findings")
+STAGES = ("film", "scale", "read", "motion", "log", "trials", "graph", "findings")
 WIDTH = 84
 
 
@@ -30,6 +30,7 @@ def stage_title(name: str) -> str:
         "scale": _("Scale"),
         "read": _("Read"),
         "motion": _("Motion"),
+        "log": _("Log"),
         "trials": _("Trials"),
         "graph": _("Graph"),
         "findings": _("Findings"),

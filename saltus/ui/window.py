@@ -49,6 +49,7 @@ from saltus.ui.simulated import ask_to_film, open_demo
 from saltus.ui.stages.film import FilmStage
 from saltus.ui.stages.findings import FindingsStage
 from saltus.ui.stages.graph import GraphStage
+from saltus.ui.stages.log import LogStage
 from saltus.ui.stages.motion import MotionStage
 from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
@@ -60,7 +61,7 @@ if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
 
 
-OF_TRIALS = ("trials", "graph", "findings")
+OF_TRIALS = ("log", "trials", "graph", "findings")
 """Stages on which the result is that of the table of trials, where there is one."""
 
 
@@ -131,6 +132,7 @@ class Window(QMainWindow):
         self.scale = ScaleStage(self.desk)
         self.read = ReadStage(self.desk)
         self.motion = MotionStage(self.desk)
+        self.log = LogStage(self.desk)
         self.trials = TrialsStage(self.desk)
         self.graph = GraphStage(self.desk)
         self.findings = FindingsStage(self.desk)
@@ -141,6 +143,7 @@ class Window(QMainWindow):
             "scale": self.scale,
             "read": self.read,
             "motion": self.motion,
+            "log": self.log,
             "trials": self.trials,
             "graph": self.graph,
             "gallery": self.gallery,
@@ -227,6 +230,7 @@ class Window(QMainWindow):
             "motion": self.motion.lanes,
             "trials": self.trials.table,
             "graph": self.graph.view,
+            "log": self.log.lanes,
             "gallery": self.gallery.search,
         }
         places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)

@@ -206,7 +206,7 @@ class TrialsModel(QAbstractTableModel):
         trial, column = self.trial_at(index), self.column_at(index.column())
         link = trial.links.get(column.name) if trial is not None and column is not None else None
         take = self._desk.notebook.take(link.source) if link is not None else None
-        if link is None or take is None:
+        if link is None or take is None or self.problem(index):
             return ""
         return _("{part} of a segment in “{take}”; it follows when the readings change").format(
             part=link.part, take=take.name

@@ -300,7 +300,7 @@ class GivensPanel(Panel):
     def _set_rule(self, name: str, rule: str) -> None:
         table = edits.table_of(self.desk.notebook)
         before = table.instruments.get(name)
-        made = Instrument(rule=rule, amount=before.amount if before is not None else "") if rule else None  # type: ignore[arg-type]
+        made = Instrument(rule=rule, amount=before.amount if before is not None else "") if rule else None
         self.desk.edit(_("choose an instrument"), edits.set_instrument(self.desk.notebook, name, made))
         if rule:
             self.amounts[name].setFocus()

@@ -1,0 +1,1 @@
+"""Recorded logs in the window."""
