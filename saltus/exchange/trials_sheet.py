@@ -157,7 +157,7 @@ def _levels(worked: Worked) -> Grid | None:
                 if column.role == "level":
                     cells.append(worked.rows[group.rows[0]].cells.get(column.name, ""))
                     continue
-                text, spread = mean_words(group, column)
+                text, spread = mean_words(worked, group, column)
                 cells.append(f"{text} ± {spread}" if spread else text)
             rows.append((*cells, f"{len(group.kept)}/{len(group.rows)}"))
         left = len(worked.groups) - len(rows)

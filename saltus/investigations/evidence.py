@@ -10,6 +10,7 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.investigations.plots import axis_words, plotted
 from saltus.investigations.shown import result_title
+from saltus.investigations.student import is_left
 from saltus.investigations.verdicts import line_sentences, said, verdicts
 from saltus.investigations.worked import worked_out
 from saltus.notebook.analysis import headline
@@ -35,7 +36,7 @@ def evidence(notebook: Notebook) -> list[Evidence]:
     if worked is not None and worked.outcome is not None:
         recipe = worked.recipe
         for name, q in worked.outcome.results.items():
-            if q is not None:
+            if q is not None and not is_left(worked, name):
                 title = result_title(recipe, name)
                 out.append(Evidence(f"result/{name}", title, f"{title} = {said(worked, q)}"))
         for verdict in verdicts(worked):

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Literal
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.core.wording import _
+from saltus.investigations.student import cell_verdict, column_told
 from saltus.investigations.trials import cell_problem
 from saltus.notebook.trials import FREE
 
@@ -161,9 +162,9 @@ def cell_words(worked: Worked, row: int, column: ShownColumn) -> str:
     return words_of(q[row], column)[0] if q is not None else ""
 
 
-def mean_words(group: Group, column: ShownColumn) -> tuple[str, str]:
-    """Mean of a column at a level and its 95 % uncertainty."""
-    if column.role in ("level", "text"):
+def mean_words(worked: Worked, group: Group, column: ShownColumn) -> tuple[str, str]:
+    """Mean of a column at a level and its 95 % uncertainty; nothing of what is left to the student."""
+    if column.role in ("level", "text") or not column_told(worked, column):
         return "", ""
     return words_of(group.mean(column.name), column)
 
@@ -171,7 +172,8 @@ def mean_words(group: Group, column: ShownColumn) -> tuple[str, str]:
 def problem_of(worked: Worked, row: int, column: ShownColumn) -> str:
     """Why a cell cannot be used; empty where it can."""
     trial = worked.rows[row]
-    return worked.cell_problems.get((trial.id, column.name), "")
+    verdict, words = cell_verdict(worked, row, column)
+    return words if verdict == "differs" else worked.cell_problems.get((trial.id, column.name), "")
 
 
 def group_title(worked: Worked, group: Group) -> str:

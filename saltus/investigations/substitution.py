@@ -10,6 +10,7 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.plots import axis_words
 from saltus.investigations.shown import result_title, shown_columns
+from saltus.investigations.student import column_told
 from saltus.investigations.verdicts import meaning
 
 if TYPE_CHECKING:
@@ -39,7 +40,12 @@ def substitution(worked: Worked) -> list[str]:
     lines = [_("Trial {n} of the table:").format(n=row + 1)]
     for column in shown_columns(worked):
         value = numbers.get(column.name)
-        if column.role == "derived" and value is not None and math.isfinite(float(value)):
+        if (
+            column.role == "derived"
+            and column_told(worked, column)
+            and value is not None
+            and math.isfinite(float(value))
+        ):
             lines.append(_line(column.title, column.formula, numbers, value))
     found = worked.headline
     words = meaning(worked, found[0]) if found is not None else ""

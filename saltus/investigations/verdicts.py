@@ -18,6 +18,7 @@ from saltus.investigations.engine import run
 from saltus.investigations.plots import axis_words, plotted
 from saltus.investigations.schools import restated
 from saltus.investigations.shown import result_title
+from saltus.investigations.student import is_left
 from saltus.investigations.worked import TROUBLE, written_givens
 from saltus.notebook.analysis import remembered
 
@@ -136,19 +137,18 @@ def meaning(worked: Worked, name: str) -> str:
 
 
 def result_rows(worked: Worked) -> list[tuple[str, str]]:
-    """All results as the notebook states them, the asked ones first."""
+    """All results as the notebook states them, the asked ones first; what is left to the student says so."""
     if worked.outcome is None:
         return []
     results = worked.outcome.results
     order = [n for n in worked.recipe.results if n in results]
     order += [n for n in results if n not in order]
-    return [
-        (
-            result_title(worked.recipe, n),
-            stated_result(worked, q) if (q := results[n]) is not None else _("not yet"),
-        )
-        for n in order[:MOST_RESULTS]
-    ]
+    rows = []
+    for name in order[:MOST_RESULTS]:
+        q = results[name]
+        words = stated_result(worked, q) if q is not None else _("not yet")
+        rows.append((result_title(worked.recipe, name), _("left to you") if is_left(worked, name) else words))
+    return rows
 
 
 @dataclass(frozen=True)
@@ -183,7 +183,7 @@ def verdicts(worked: Worked) -> list[Verdict]:
     out = []
     for compared in worked.outcome.compared:
         value = worked.outcome.results.get(compared.of)
-        if value is None or compared.found is None:
+        if value is None or compared.found is None or is_left(worked, compared.of):
             continue
         out.append(_verdict(worked, compared, value))
     return sorted(out, key=lambda v: v.other == _("no effect"))

@@ -18,6 +18,7 @@ from saltus.investigations.own import investigation_of, with_plot
 from saltus.investigations.recipe import RecipeError
 from saltus.investigations.slips import recognise
 from saltus.investigations.spread import Group, groups_of
+from saltus.investigations.student import is_left
 from saltus.investigations.trials import Trials, TrialsError, given_quantity
 from saltus.notebook.analysis import remembered
 
@@ -86,7 +87,8 @@ class Worked:
         """Name and value of the first result that there is, in the order of the investigation."""
         results = self.outcome.results if self.outcome is not None else {}
         order = [*self.recipe.results, *self.recipe.record, *results]
-        return next(((name, q) for name in order if (q := results.get(name)) is not None), None)
+        first = next(((name, q) for name in order if (q := results.get(name)) is not None), None)
+        return first if first is None or not is_left(self, first[0]) else None
 
 
 def worked_out(notebook: Notebook) -> Worked | None:

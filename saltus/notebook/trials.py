@@ -82,7 +82,7 @@ class DrawnLine(Part):
 
 
 class LeftToStudent(Part):
-    """Columns and results the student works out, with what was typed for results; columns in their cells."""
+    """Columns and results the student works out: columns are typed in their cells, results here."""
 
     columns: Annotated[tuple[ColumnName, ...], Field(max_length=100)] = ()
     results: dict[ColumnName, Cell] = Field(default_factory=dict, max_length=100)

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QImage
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of, fingerprint
 from saltus.investigations.links import links_followed
+from saltus.investigations.others import looked_up
 from saltus.notebook import films, storage
 from saltus.notebook.analysis import frame_times
 from saltus.notebook.edits import readings as reading_edits
@@ -279,8 +280,12 @@ class Desk(QObject):
         except storage.NotebookError as error:
             self.said.emit(str(error), "warn")
             return False
+        notebook, trouble = looked_up(opened.notebook, path.parent)
         self.start(opened.notebook, path)
         self._digest = opened.digest
+        self.edit(_("look results up again"), notebook)
+        if trouble:
+            self.said.emit(trouble, "warn")
         if opened.newer is not None:
             self.closed_to = _(
                 "{name} was made by a newer Saltus (file version {version}); some of it may not be shown."

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from saltus.core.wording import _
 from saltus.notebook.edits.takes import fresh_id
-from saltus.notebook.trials import OwnColumn, Trial, TrialTable
+from saltus.notebook.trials import LeftToStudent, OwnColumn, Trial, TrialTable
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -128,6 +128,19 @@ def set_given(notebook: Notebook, name: str, text: str) -> Notebook:
     """Type a given; empty takes it away."""
     givens = {k: v for k, v in (table_of(notebook).givens | {name: text.strip()[:200]}).items() if v}
     return change_table(notebook, givens=givens)
+
+
+def leave_to_student(notebook: Notebook, columns: Iterable[str], results: Iterable[str]) -> Notebook:
+    """Leave derived columns and results to the student; what was typed for results stays."""
+    typed = table_of(notebook).left.results
+    left = LeftToStudent(columns=tuple(columns), results={n: typed.get(n, "") for n in results})
+    return change_table(notebook, left=left)
+
+
+def type_result(notebook: Notebook, name: str, text: str) -> Notebook:
+    """Type what the student worked out for a result."""
+    left = table_of(notebook).left
+    return change_table(notebook, left=left.but(results={**left.results, name: text.strip()[:200]}))
 
 
 def set_unit(notebook: Notebook, column: str, unit: str) -> Notebook:

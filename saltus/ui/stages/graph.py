@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
@@ -27,6 +27,7 @@ from saltus.investigations.plots import (
     straightest,
 )
 from saltus.investigations.shown import shown_columns
+from saltus.investigations.student import result_verdict
 from saltus.investigations.verdicts import (
     drawn_words,
     further_results,
@@ -133,6 +134,9 @@ class GraphStage(QWidget):
         card.add(self._line)
         card.column.addLayout(self._sentences)
         card.add(self._meaning, self._result, self._hand)
+        self.left: dict[str, tuple[Field, QLabel]] = {}
+        self._left_rows = QVBoxLayout()
+        card.column.addLayout(self._left_rows)
         self._column.addWidget(card)
         self._told = QVBoxLayout()
         self._column.addLayout(self._told)
@@ -356,6 +360,7 @@ class GraphStage(QWidget):
         results = result_rows(worked)
         mine = next((r for r in results if found is not None and r[1] != _("not yet")), None)
         self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
+        self._show_left(worked)
         words = drawn_words(worked, fit)
         self._hand.setText(words)
         self._hand.setVisible(bool(words))
@@ -370,6 +375,29 @@ class GraphStage(QWidget):
         for one in told[:4]:
             self._told.addWidget(MarkLabel("look", one.text, quiet=True))
         self._show_read(worked, plot)
+
+    def _show_left(self, worked: Worked) -> None:
+        """Fields for the results the student works out."""
+        names = tuple(worked.table.left.results)
+        if names != tuple(self.left):
+            clear_layout(self._left_rows)
+            self.left = {}
+            for name in names:
+                field = Field(_("{name}, worked out by you").format(name=name))
+                field.setPlaceholderText(_("{name} = … with its unit").format(name=name.replace("_", " ")))
+                field.entered.connect(partial(self._type_result, name))
+                told = label("", "note", wrap=True)
+                self.left[name] = (field, told)
+                self._left_rows.addWidget(field)
+                self._left_rows.addWidget(told)
+        for name, (field, told) in self.left.items():
+            verdict, words = result_verdict(worked, name)
+            field.show_text(worked.table.left.results[name])
+            field.mark_wrong(words if verdict == "differs" else "")
+            told.setText(words or _("This result is left to you: work it out from your line."))
+
+    def _type_result(self, name: str, text: str) -> None:
+        self._desk.edit(_("type a result"), edits.type_result(self._desk.notebook, name, text))
 
     def _show_compared(self, worked: Worked) -> None:
         clear_layout(self._compared)

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from saltus.core.series import SeriesError
@@ -21,6 +19,7 @@ from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slo
 from saltus.notebook.trials import Link
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.log.lanes import LogLanes
+from saltus.ui.log.recorder import Recorder
 from saltus.ui.trials.sending import link_actions
 from saltus.ui.widgets import (
     Card,
@@ -38,10 +37,8 @@ from saltus.ui.widgets import (
 if TYPE_CHECKING:
     from saltus.core.progress import Report
     from saltus.notebook.logs import Log, LogStretch
-    from saltus.simulate.sensors import Recording
     from saltus.ui.desk import Desk
 
-LIVE_MS = 40
 LIVE = ("pull-hook", "pull-run", "cord-jump", "spin", "balance")
 
 
@@ -53,7 +50,6 @@ class LogStage(QWidget):
         self._desk = desk
         self._log_id: str | None = None
         self._stretch_id: str | None = None
-        self._recording: tuple[str, Recording, float] | None = None
         left = QWidget()
         whole = QVBoxLayout(left)
         whole.setContentsMargins(16, 12, 16, 8)
@@ -71,9 +67,10 @@ class LogStage(QWidget):
         self.lanes.stretched.connect(self._stretched)
         self.lanes.chosen.connect(self._choose)
         self.lanes.cursorMoved.connect(lambda _t: self._show_cursor())
-        self._clock = QTimer(self)
-        self._clock.setInterval(LIVE_MS)
-        self._clock.timeout.connect(self._tick)
+        self.recorder = Recorder(self)
+        self.recorder.arrived.connect(self.lanes.show_live)
+        self.recorder.ended.connect(self._recorded)
+        self.stop.clicked.connect(self.recorder.stop)
         desk.changed.connect(self.refresh)
 
     # -- built once ----------------------------------------------------------------------------------
@@ -85,7 +82,7 @@ class LogStage(QWidget):
         self.logs.activated.connect(lambda _i: self._choose_log(self.logs.currentData()))
         self.open = button(_("Open a log…"), self.open_log)
         self.record = button(_("Record a simulated sensor…"), self._record_menu)
-        self.stop = button(_("Stop and keep"), self.stop_recording, "main")
+        self.stop = button(_("Stop and keep"), lambda: None, "main")
         made = row(label(_("Log"), "title"), self.logs, self.open, self.record, self.stop, stretch=2)
         self.stop.hide()
         return made
@@ -224,57 +221,22 @@ class LogStage(QWidget):
 
     def start_recording(self, name: str) -> None:
         """Let a simulated sensor record, at true speed."""
-        made = SENSORS[name].record({"seed": time.time_ns() % 1_000_000})
-        self._recording = (name, made, time.monotonic())
         self._stack.setCurrentIndex(0)
         self._show_running(running=True)
-        self._clock.start()
-        self._tick()
+        self.recorder.start(name)
 
     def _show_running(self, *, running: bool) -> None:
         self.stop.setVisible(running)
         for one in (self.record, self.open, self.logs):
             one.setVisible(not running)
 
-    def _so_far(self) -> tuple[int, Recording] | None:
-        if self._recording is None:
-            return None
-        _name, made, began = self._recording
-        t = made.columns["time"][1]
-        passed = time.monotonic() - began
-        return int((t - t[0] <= passed).sum()), made
-
-    def _tick(self) -> None:
-        found = self._so_far()
-        if found is None:
-            return
-        count, made = found
-        t = made.columns["time"][1]
-        if count >= len(t):
-            self.stop_recording()
-            return
-        values = {n: v[:count] for n, (_unit, v) in made.columns.items() if n != "time"}
-        if count >= 2:
-            self.lanes.show_live(t[:count], values)
-
-    def stop_recording(self) -> None:
-        """End the recording and keep what there is as a log."""
-        found = self._so_far()
-        recording, self._recording = self._recording, None
-        self._clock.stop()
+    def _recorded(self, name: str, times: tuple[float, ...], channels: tuple[Channel, ...]) -> None:
         self.lanes.end_live()
         self._show_running(running=False)
-        if found is None or recording is None or found[0] < 2:
+        if name:
+            self._add(SENSORS[name].about, times, channels, simulated=True)
+        else:
             self.refresh()
-            return
-        count, made = found
-        times = tuple(map(float, made.columns["time"][1][:count]))
-        channels = tuple(
-            Channel(name=n, unit=unit, values=tuple(map(float, v[:count])))
-            for n, (unit, v) in made.columns.items()
-            if n != "time"
-        )
-        self._add(SENSORS[recording[0]].about, times, channels, simulated=True)
 
     # -- edits ---------------------------------------------------------------------------------------
 
@@ -411,12 +373,11 @@ class LogStage(QWidget):
         self.refresh()
 
     def hideEvent(self, event: object) -> None:
-        if self._recording is not None:
-            self.stop_recording()
+        self.recorder.stop()
 
     def refresh(self) -> None:
         """Show the log as it is."""
-        if not self.isVisible() or self._recording is not None:
+        if not self.isVisible() or self.recorder.running:
             return
         notebook, log, stretch = self._desk.notebook, self.log, self.stretch
         self._stack.setCurrentIndex(0 if log is not None else 1)
@@ -443,8 +404,8 @@ class LogStage(QWidget):
         for of_stretch in (self._stretch_title, self._facts, self.send, self.zero, self.remove):
             of_stretch.setVisible(log is not None and stretch is not None)
         for one in (
-            self._signal_title, self.turn, self._shift_words, self._over_title, self.over, self.shift, self.align, self._cursor,
-            self.drop, self._about,
+            self._signal_title, self.turn, self._shift_words, self._over_title, self.over, self.shift,
+            self.align, self._cursor, self.drop, self._about,
         ):  # fmt: skip
             one.setVisible(log is not None)
         channel = self._channel()

@@ -24,6 +24,8 @@ from saltus.investigations.worked import worked_out
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
 from saltus.ui.trials.columns import ColumnDialog
+from saltus.ui.trials.leaving import LeaveDialog
+from saltus.ui.trials.others import choose_other
 from saltus.ui.trials.passing import export_trials, import_trials, print_blank
 from saltus.ui.trials.side import GivensPanel, SetUpPanel, TrialPanel
 from saltus.ui.trials.table import TrialsTable
@@ -270,6 +272,9 @@ class TrialsStage(QWidget):
             (_("Trials as a table, CSV or XLSX…"), lambda: export_trials(self, self._desk)),
             (_("Blank table to print…"), lambda: print_blank(self, self._desk)),
             None,
+            (_("Result of another notebook…"), self._of_another),
+            (_("Leave to the student…"), self._leave),
+            None,
             (_("Another investigation…"), self.galleryWanted.emit),
         ]
         for entry in entries:
@@ -285,6 +290,13 @@ class TrialsStage(QWidget):
     def edit_column(self, name: str | None) -> None:
         """Ask for an own column and put it in."""
         ColumnDialog(self, self._desk, name).exec()
+
+    def _leave(self) -> None:
+        LeaveDialog(self, self._desk).exec()
+
+    def _of_another(self) -> None:
+        trial_id, column = self.table.in_hand()
+        choose_other(self, self._desk, trial_id, column)
 
     def _show_column(self, name: str) -> None:
         worked = worked_out(self._desk.notebook)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOption
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.shown import factor_of, group_title, mean_words
+from saltus.investigations.student import cell_verdict
 from saltus.printing.fonts import sans
 from saltus.ui.scaling import scaled, text_factor
 from saltus.ui.theme import theme
@@ -121,7 +122,7 @@ class TrialsDelegate(QStyledItemDelegate):
                 text = _("type…") if not any(group.name) else "–"
             painter.drawText(box.adjusted(4, 0, -10, 0), RIGHT, text)
         elif column is not None and self._model.worked is not None:
-            text, spread = mean_words(group, column)
+            text, spread = mean_words(self._model.worked, group, column)
             painter.setFont(sans(14, 600))
             top = box.height() / 2 - (20 if spread else 10)
             painter.drawText(QRectF(4, top, box.width() - 12, 20), RIGHT, text)
@@ -237,6 +238,10 @@ class TrialsDelegate(QStyledItemDelegate):
                 self._wrong(painter, box)
             elif column.name in trial.links:
                 self._link_mark(painter, box)
+            elif cell_verdict(worked, line.row, column)[0] == "agrees":
+                pen = painter.pen()
+                draw_mark(painter, QPointF(11, box.center().y()), "done", 12)
+                painter.setPen(pen)
             if column.role == "level":
                 painter.setPen(theme.colour("ink3"))
             side = LEFT if column.role == "text" else RIGHT

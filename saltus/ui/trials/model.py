@@ -190,7 +190,7 @@ class TrialsModel(QAbstractTableModel):
             return group_title(worked, group) if name == NAME and not group.name else ""
         if column.role == "level":
             return self._typed(index)
-        text, spread = mean_words(group, column)
+        text, spread = mean_words(worked, group, column)
         return f"{text} ± {spread}" if spread else text
 
     def problem(self, index: QModelIndex) -> str:

@@ -13,6 +13,7 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.investigations.shown import factor_of, group_title, shown_columns
+from saltus.investigations.student import column_told
 from saltus.investigations.worked import slips_of, unit_problem
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
@@ -101,6 +102,7 @@ class TrialPanel(Panel):
         found = group.repeats if group is not None else None
         column = next((c for c in shown_columns(worked) if group is not None and c.name == group.strip), None)
         there = found is not None and column is not None and found.mean is not None
+        there = there and column is not None and column_told(worked, column)
         for part in (self._level_title, self._level, self._verdict):
             part.setVisible(there)
         if not there or group is None or found is None or column is None:

@@ -1,0 +1,106 @@
+"""What is left to the student: typed values are checked against the student's own data, nothing is told."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Literal
+
+from saltus.core.entry import entry
+from saltus.core.units import UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.shown import ShownColumn
+    from saltus.investigations.worked import Worked
+
+CLOSE = 0.01
+"""A typed value may be off by rounding on the way: so much of the value, or one step of its last digit."""
+Verdict = Literal["", "agrees", "differs"]
+_SLIPS = ((10.0, "10"), (100.0, "100"), (1000.0, "1000"), (2.0, "2"), (60.0, "60"))
+
+
+def checked(text: str, wanted: Quantity, unit: str = "") -> tuple[Verdict, str]:
+    """Hold a typed value against what the data give.
+
+    Parameters
+    ----------
+    text : str
+        As typed; empty is neither right nor wrong.
+    wanted : Quantity
+        What follows from the student's own data.
+    unit : str
+        Unit of the column, used where none is typed.
+
+    Returns
+    -------
+    verdict : {"", "agrees", "differs"}
+    words : str
+        What to look at, without the value itself.
+    """
+    if not text.strip() or not math.isfinite(float(wanted)):
+        return "", ""
+    try:
+        default = unit or ("" if wanted.unit.ascii == "1" else wanted.unit.ascii)
+        read = entry(text, wanted.unit, default_unit=default)
+    except (WrittenError, UnitError) as error:
+        return "differs", str(error)
+    value, true = read.value, float(wanted)
+    step = max(read.last_place, 0.0)
+    if abs(value - true) <= max(step, CLOSE * abs(true)):
+        return "agrees", _("Follows from your data.")
+    return "differs", _hint(value, true)
+
+
+def _hint(value: float, true: float) -> str:
+    if true and value:
+        ratio = value / true
+        if abs(ratio + 1) <= CLOSE:
+            return _("Does not follow from your data: look at the sign.")
+        for factor, words in _SLIPS:
+            for off, way in ((ratio, _("too large")), (1 / ratio, _("too small"))):
+                if abs(off / factor - 1) <= CLOSE:
+                    return _("Does not follow from your data: it is {n} times {way}.").format(
+                        n=words, way=way
+                    )
+    return _("Does not follow from your data: work it out again.")
+
+
+def cell_verdict(worked: Worked, row: int, column: ShownColumn) -> tuple[Verdict, str]:
+    """Verdict on a cell the student worked out; empty for cells that are not left to the student."""
+    if column.name not in worked.table.left.columns:
+        return "", ""
+    q = worked.columns.get(column.name)
+    if q is None:
+        return "", ""
+    return checked(worked.rows[row].cells.get(column.name, ""), q[row], _unit(column, q))
+
+
+def _unit(column: ShownColumn, q: Quantity) -> str:
+    try:
+        return column.unit if parse_unit(column.unit)[1].goes_with(q.unit) else ""
+    except UnitError:
+        return ""
+
+
+def column_told(worked: Worked, column: ShownColumn) -> bool:
+    """Whether means of a column may be shown: it is not left to the student, or all of it was worked out."""
+    if column.name not in worked.table.left.columns:
+        return True
+    kept = [i for i in range(len(worked.rows)) if worked.trials.kept[i]]
+    return bool(kept) and all(cell_verdict(worked, i, column)[0] == "agrees" for i in kept)
+
+
+def result_verdict(worked: Worked, name: str) -> tuple[Verdict, str]:
+    """Verdict on a result the student worked out."""
+    text = worked.table.left.results.get(name)
+    q = worked.outcome.results.get(name) if worked.outcome is not None else None
+    if text is None or q is None:
+        return "", ""
+    return checked(text, q)
+
+
+def is_left(worked: Worked, name: str) -> bool:
+    """Whether a result must not be told yet: it is left to the student, who has not got it."""
+    return name in worked.table.left.results and result_verdict(worked, name)[0] != "agrees"
