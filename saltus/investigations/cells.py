@@ -84,7 +84,7 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
         if name in (*recipe.level, *recipe.series) and (q := made[name].q) is not None:
             made[name] = replace(made[name], values=q.value, u=q.u if np.any(q.u > 0) else None, q=None)
     places = np.array([i for i, t in enumerate(every) if t.status != "zero"], dtype=np.int64)
-    whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), read.kept)
+    whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), np.ones(len(every), dtype=bool))
     trials = whole.only(places)
     rows = tuple(every[i] for i in places)
     return Cells(rows, replace(trials, lines=tuple(range(1, len(rows) + 1))), cell_problems, column_problems)

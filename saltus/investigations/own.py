@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.core.formulas import FormulaError, in_order, parse
+from saltus.core.formulas import FormulaError, parse
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.investigations.recipe import FUNCTIONS, Recipe, RecipeError
@@ -117,21 +117,20 @@ def _typed(data: dict[str, Any], column: OwnColumn, *, varied: bool) -> dict[str
 
 def _drop_broken(formulas: dict[str, Formula], problems: dict[str, str], known: set[str]) -> None:
     """Leave out formulas that go round in a circle, or rest on one that was left out."""
-    while True:
-        lost = [n for n, f in formulas.items() if f.names & problems.keys() - (known - problems.keys())]
-        for name in lost:
-            problems[name] = _("It rests on a column that cannot be worked out.")
-            del formulas[name]
-        if lost:
-            continue
-        try:
-            in_order(formulas)
-        except FormulaError as error:
-            name = next(reversed(formulas))
-            problems[name] = str(error)
-            del formulas[name]
-            continue
-        return
+    sound = known - problems.keys() - formulas.keys()
+    left = dict(formulas)
+    while ready := [name for name, formula in left.items() if formula.names <= sound]:
+        for name in ready:
+            sound.add(name)
+            del left[name]
+    for name, formula in left.items():
+        del formulas[name]
+        lost = sorted(formula.names & problems.keys() - left.keys())
+        problems[name] = (
+            _("It rests on “{name}”, which cannot be worked out.").format(name=lost[0])
+            if lost
+            else _("It goes round in a circle: these columns need each other.")
+        )
 
 
 def _arrange(data: dict[str, Any], table: TrialTable) -> None:

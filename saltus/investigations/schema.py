@@ -15,6 +15,12 @@ _TEXTS: dict[str, Any] = {"oneOf": [_TEXT, {"type": "array", "items": _TEXT}]}
 _FORMULA: dict[str, Any] = {"type": ["string", "number"], "description": "a formula"}
 _WRITTEN = {"type": ["string", "number"]}
 _SLIP = {"enum": ["", *SLIPS]}
+_GALLERY: dict[str, Any] = {
+    "finds": _TEXT,
+    "methods": {"type": "array", "items": {"enum": list(METHODS)}},
+    "drawing": {"type": "array", "items": _TEXT},
+    "load": {"type": "object", "additionalProperties": _TEXT},
+}
 _NAME = "^[a-z][a-z0-9_]*$"
 
 
@@ -79,10 +85,7 @@ def schema() -> dict[str, Any]:
             warn={"type": "array", "items": warn},
             slips={"type": "array", "items": mistake},
             sense={"type": "array", "items": sense},
-            finds=_TEXT,
-            methods={"type": "array", "items": {"enum": list(METHODS)}},
-            drawing={"type": "array", "items": _TEXT},
-            load={"type": "object", "additionalProperties": _TEXT},
+            **_GALLERY,
             example={"type": "object"},
         ),
     }

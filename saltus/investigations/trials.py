@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.entry import entry, in_wanted, plain
+from saltus.core.entry import LARGEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
 from saltus.core.quantity import Quantity, Source, exact, family, measured
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
@@ -242,7 +242,12 @@ def _numbers(
 def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
     """Say in one sentence why a cell cannot be used; empty where it can."""
     text = text.strip()
-    if not text or column.kind != "number" or _PLAIN.fullmatch(text):
+    if not text or column.kind == "text":
+        return ""
+    if _PLAIN.fullmatch(text):
+        fits = abs(plain(text)) <= LARGEST
+        return "" if fits else _("“{text}” is too large to be meant.").format(text=text[:20])
+    if column.kind != "number":
         return ""
     try:
         factor, wanted = parse_unit(unit_text or column.unit_text)

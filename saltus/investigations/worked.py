@@ -21,6 +21,7 @@ from saltus.investigations.spread import Group, groups_of
 from saltus.investigations.student import is_left
 from saltus.investigations.trials import Trials, TrialsError, given_quantity
 from saltus.notebook.analysis import remembered
+from saltus.notebook.trials import FREE
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -180,7 +181,8 @@ def plot_outcome(worked: Worked) -> Outcome | None:
     """The outcome whose first fit is what is plotted: that of the investigation, or of the chosen plot."""
     recipe = with_plot(worked.table)
     if recipe is None or worked.outcome is None:
-        return worked.outcome
+        chosen = worked.table.plot is not None and worked.table.investigation != FREE
+        return None if chosen else worked.outcome
     try:
         return run(recipe, worked.trials, written_givens(worked), replace(worked.options, line=None))
     except TROUBLE:
