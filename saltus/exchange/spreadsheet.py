@@ -34,6 +34,8 @@ def read_any_table(path: Path) -> Table:
         rows.pop()
     if not rows:
         raise TableError(_("{name} holds no table: its first line names the columns.").format(name=path.name))
+    wide = max(i + 1 for row in rows for i, cell in enumerate(row) if cell)
+    rows = [row[:wide] for row in rows]
     # cells that hold a separator are quoted: one reader then serves both kinds of file
     return parse_table(csv_text(rows[0], rows[1:]), path.name)
 
