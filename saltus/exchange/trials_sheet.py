@@ -159,7 +159,7 @@ def _levels(worked: Worked) -> Grid | None:
                     continue
                 text, spread = mean_words(worked, group, column)
                 cells.append(f"{text} ± {spread}" if spread else text)
-            rows.append((*cells, f"{len(group.kept)}/{len(group.rows)}"))
+            rows.append((*cells, f"{len(group.kept)}/{group.made}"))
         left = len(worked.groups) - len(rows)
     else:
         for i in range(min(len(worked.rows), MOST_LEVELS)):

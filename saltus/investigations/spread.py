@@ -34,6 +34,8 @@ class Group:
         Places of its trials among all rows, in their order.
     kept : tuple of int
         Those that count.
+    made : int
+        How many were made: those that count, failed or were set aside, not those still to come.
     strip : str
         Column whose spread is shown; empty where there is none.
     columns : dict of str to Quantity
@@ -43,6 +45,7 @@ class Group:
     name: tuple[str, ...]
     rows: tuple[int, ...]
     kept: tuple[int, ...]
+    made: int
     strip: str
     columns: dict[str, Quantity]
 
@@ -155,6 +158,7 @@ def groups_of(
             tuple(rows[members[0]].cells.get(n, "") for n in there),
             tuple(members),
             tuple(i for i in members if trials.kept[i]),
+            sum(trials.kept[i] or rows[i].status != "kept" for i in members),
             strip,
             columns,
         )

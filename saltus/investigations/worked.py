@@ -113,7 +113,9 @@ def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -
     column_problems |= broken
     own = {c.name for c in table.own}
     recipe = replace(recipe, rows={n: f for n, f in recipe.rows.items() if not (n in broken and n in own)})
-    kept = np.array([t.status == "kept" and bool(t.cells) for t in made.rows], dtype=bool)
+    # a row of which only the level is typed is one still to come
+    said_once = {*recipe.level, *recipe.series}
+    kept = np.array([t.status == "kept" and bool(t.cells.keys() - said_once) for t in made.rows], dtype=bool)
     trials = replace(made.trials, kept=kept)
     written = {n: t for n, t in table.givens.items() if n in recipe.givens and n not in given_problems}
     outcome, trouble = _outcome(recipe, trials, table, written, column_problems.get("", ""))

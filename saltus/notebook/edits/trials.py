@@ -103,6 +103,17 @@ def remove_zero(notebook: Notebook, trial_id: str) -> Notebook:
     return change_table(notebook, trials=tuple(t for t in trials if t.id != trial_id or t.status != "zero"))
 
 
+def without_unmade(notebook: Notebook, levels: Iterable[str]) -> Notebook:
+    """Take rows away in which nothing but their level was typed: a level that is done needs no next row."""
+    said_once = set(levels)
+    kept = tuple(
+        t
+        for t in table_of(notebook).trials
+        if t.cells.keys() - said_once or t.reason or t.status != "kept" or not t.cells
+    )
+    return change_table(notebook, trials=kept)
+
+
 def link_cell(notebook: Notebook, trial_id: str, column: str, link: Link, text: str) -> Notebook:
     """Let a cell have its value from elsewhere; ``text`` is what the source gives now."""
     table = table_of(notebook)

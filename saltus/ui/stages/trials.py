@@ -174,7 +174,8 @@ class TrialsStage(QWidget):
         if not worked.recipe.level:
             self.new_trial()
             return
-        notebook, made = edits.add_trials(self._desk.notebook, [{}])
+        done = edits.without_unmade(self._desk.notebook, worked.recipe.level)
+        notebook, made = edits.add_trials(done, [{}])
         self._desk.edit(_("add a level"), notebook)
         self.table.go_to(made[0], worked.recipe.level[0], edit=True)
 

@@ -183,7 +183,7 @@ class TrialsModel(QAbstractTableModel):
                 return status_words(worked.rows[line.row]) or stands_out
             return cell_words(worked, line.row, column) if column is not None else ""
         if name == KEPT:
-            return _("{n} of {all}").format(n=len(group.kept), all=len(group.rows))
+            return _("{n} of {all}").format(n=len(group.kept), all=group.made)
         if name == SPREAD:
             return group.verdict
         if column is None:

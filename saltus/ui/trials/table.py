@@ -192,8 +192,8 @@ class TrialsTable(QTableView):
     # -- keys ----------------------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
+        if event is None or self.state() == QAbstractItemView.State.EditingState:
+            return  # Enter comes here from the editor too, which ends by itself
         index, key = self.currentIndex(), event.key()
         line = self.rows.line_at(index)
         if event.matches(QKeySequence.StandardKey.Copy):
@@ -208,9 +208,6 @@ class TrialsTable(QTableView):
             self.edit(index) if self.rows.is_typed(index) else self._open_if_level(index)
         elif key == Qt.Key.Key_Space and line is not None and line.kind == "level":
             self.toggle(index.row())
-        elif key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
-            if not self._next_typed(-1 if key == Qt.Key.Key_Backtab else 1):
-                super().keyPressEvent(event)
         else:
             super().keyPressEvent(event)
 
@@ -220,7 +217,8 @@ class TrialsTable(QTableView):
             self.toggle(index.row())
 
     def focusNextPrevChild(self, forward: bool) -> bool:
-        return False if self._next_typed(1 if forward else -1) else super().focusNextPrevChild(forward)
+        """Tab goes to the next cell to type in; at the end of the table it leads out of it."""
+        return self._next_typed(1 if forward else -1) or super().focusNextPrevChild(forward)
 
     def _next_typed(self, step: int) -> bool:
         """Go to the next cell to type in; False at the end of the table, where focus may leave."""
@@ -264,6 +262,11 @@ class TrialsTable(QTableView):
             trial = next((o for o in self.rows.lines if o.group == line.group and o.row >= 0), None)
             if trial is not None and self.rows.worked is not None:
                 self.go_to(self.rows.worked.rows[trial.row].id)
+            return
+        column, trial_here = self.rows.column_at(index.column()), self.rows.trial_at(index)
+        if column is not None and column.role == "level" and trial_here is not None:
+            # the level is said once: what comes next is what was measured there
+            self.go_to(trial_here.id)
             return
         if below < len(self.rows.lines) and self.rows.lines[below].kind == "trial":
             self._choose(self.rows.index(below, index.column()))
