@@ -103,6 +103,10 @@ class Rail(QWidget):
             self._cells[name] = cell
         layout.addStretch(1)
 
+    def cell(self, name: str) -> QWidget:
+        """The cell of a stage; the gallery belongs to Start."""
+        return self._cells[name if name in self._cells else "start"]
+
     def show_stage(self, name: str) -> None:
         """Show which stage is open."""
         for stage, cell in self._cells.items():

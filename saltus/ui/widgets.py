@@ -86,6 +86,13 @@ def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
     return made
 
 
+def yielding(text: str = "", kind: str = "") -> QLabel:
+    """A label that is cut off rather than push others aside; its tip holds the whole."""
+    made = label(text, kind)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
 def rich(text: str = "", kind: str = "") -> QLabel:
     """A label with markup of our own making."""
     made = label("", kind)

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMessageBox,
+    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -180,7 +181,14 @@ class Window(QMainWindow):
         whole = QHBoxLayout()
         whole.setSpacing(0)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(self.rail)
+        # with large text there are more stages than a low window shows: then the rail scrolls
+        self._rail_area = QScrollArea()
+        self._rail_area.setWidget(self.rail)
+        self._rail_area.setWidgetResizable(True)
+        self._rail_area.setFixedWidth(self.rail.width())
+        self._rail_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._rail_area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        whole.addWidget(self._rail_area)
         whole.addLayout(right, 1)
         centre = QWidget()
         centre.setObjectName("desk")
@@ -223,6 +231,7 @@ class Window(QMainWindow):
         if name == "start":
             self.start.refresh()
         self.rail.show_stage(name)
+        self._rail_area.ensureWidgetVisible(self.rail.cell(name), 0, 8)
         self._refresh()
         places = {
             "scale": self.scale.view,

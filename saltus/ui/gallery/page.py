@@ -23,7 +23,7 @@ from saltus.investigations.recipe import METHODS
 from saltus.notebook.trials import FREE
 from saltus.ui.gallery.card import InvestigationCard, SetUpDrawing, method_words
 from saltus.ui.icons import icon
-from saltus.ui.scaling import scaled
+from saltus.ui.scaling import scaled, text_factor
 from saltus.ui.theme import theme
 from saltus.ui.widgets import (
     Card,
@@ -35,6 +35,7 @@ from saltus.ui.widgets import (
     label,
     row,
     rule,
+    yielding,
 )
 
 if TYPE_CHECKING:
@@ -43,6 +44,7 @@ if TYPE_CHECKING:
 ACROSS = 3
 NAMED = 3
 SIDE_WIDE = 134
+ROOM_FOR_ICONS = 1.3
 
 
 class GalleryPage(QWidget):
@@ -86,34 +88,41 @@ class GalleryPage(QWidget):
     # -- built once ----------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self._count = label("", "note")
-        empty = button(_("Start from an empty notebook"), self.emptyNotebook.emit, "link")
-        made = row(label(_("Choose an investigation"), "title"), self._count, empty, stretch=2)
-        made.setContentsMargins(0, 0, 14, 0)
-        return made
-
-    def _filters(self) -> QHBoxLayout:
+        self._count = yielding("", "note")
         self.search = QLineEdit()
         self.search.setPlaceholderText(_("Search by quantity or equipment"))
         self.search.setAccessibleName(_("Search by quantity or equipment"))
         self.search.setClearButtonEnabled(True)
         self.search.addAction(icon("search", theme.colour("ink2")), QLineEdit.ActionPosition.LeadingPosition)
-        self.search.setMinimumWidth(scaled(262))
+        self.search.setMinimumWidth(scaled(140))
+        self.search.setMaximumWidth(scaled(290))
         self.search.textChanged.connect(lambda _text: self.refresh())
-        made = row(self.search, label(_("Measured by"), "note"))
+        made = row(label(_("Choose an investigation"), "title"), self._count, self.search)
+        made.setStretch(1, 1)
+        made.setStretch(2, 2)
+        made.setContentsMargins(0, 0, 14, 0)
+        return made
+
+    def _filters(self) -> QHBoxLayout:
+        made = row(yielding(_("Measured by"), "note"))
+        made.setStretch(0, 1)
+        made.itemAt(0).widget().setMaximumWidth(scaled(84))  # type: ignore[union-attr]
         self._buttons = QButtonGroup(self)
         for method in ("", *METHODS):
             one = QPushButton(method_words(method) if method else _("any"))
             one.setObjectName("filter")
             one.setCheckable(True)
             one.setChecked(not method)
-            if method:
+            if method and text_factor() < ROOM_FOR_ICONS:
                 one.setIcon(icon(method, theme.colour("accent")))
                 one.setIconSize(QSize(16, 16))
             one.clicked.connect(lambda _on=False, m=method: self._filter(m))
             self._buttons.addButton(one)
             made.addWidget(one)
         made.addStretch(1)
+        empty = button(_("Empty notebook"), self.emptyNotebook.emit, "link")
+        empty.setToolTip(_("Start from an empty notebook"))
+        made.addWidget(empty)
         made.setContentsMargins(0, 0, 14, 0)
         return made
 

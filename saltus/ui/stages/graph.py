@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
@@ -104,7 +104,10 @@ class GraphStage(QWidget):
             (self.by, _("Series by")),
         ):
             box.setAccessibleName(name)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(5)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            box.setMaximumWidth(scaled(170))
             box.setPlaceholderText(_("choose…"))
             box.activated.connect(lambda _i: self._choose())
         for key, words in (
@@ -114,15 +117,14 @@ class GraphStage(QWidget):
         ):
             self.expect.addItem(words, key)
         made = row(_("Plot"), self.axis_y, _("against"), self.axis_x)
-        for part in (label(_("Expect")), self.expect, label(_("Series by")), self.by):
+        for part in (label(_("Expect")), self.expect):
             made.addWidget(part)
         made.addStretch(1)
-        self.own = button(_("As the investigation plots it"), self._back_to_own, "link")
-        made.addWidget(self.own)
+        self.own = button(_("Back to its own plot"), self._back_to_own, "link")
         return made
 
     def _build_column(self) -> None:
-        self._column.addWidget(label(_("What the line says"), "title"))
+        self._column.addLayout(row(label(_("What the line says"), "title"), self.own, stretch=1))
         card = Card(padding=10, gap=4)
         self._line = Facts()
         self._sentences = QVBoxLayout()
@@ -150,6 +152,9 @@ class GraphStage(QWidget):
 
     def _build_lines(self) -> None:
         self._column.addWidget(label(_("Lines on the graph"), "heading"))
+        line = row(label(_("Series by")), self.by)
+        line.setStretch(1, 1)
+        self._column.addLayout(line)
         self.band = CheckLine(_("95 % band of the line"))
         self.extremes = CheckLine(_("Steepest and shallowest (below)"))
         self.other = CheckLine(_("Line forced through zero"))

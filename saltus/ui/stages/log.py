@@ -5,7 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QMenu,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from saltus.core.series import SeriesError
 from saltus.core.statement import stated
@@ -20,6 +29,7 @@ from saltus.notebook.trials import Link
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.log.lanes import LogLanes
 from saltus.ui.log.recorder import Recorder
+from saltus.ui.scaling import scaled
 from saltus.ui.trials.sending import link_actions
 from saltus.ui.widgets import (
     Card,
@@ -78,10 +88,12 @@ class LogStage(QWidget):
     def _head(self) -> QHBoxLayout:
         self.logs = QComboBox()
         self.logs.setAccessibleName(_("Log"))
-        self.logs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.logs.setMinimumContentsLength(8)
+        self.logs.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.logs.setMaximumWidth(scaled(300))
         self.logs.activated.connect(lambda _i: self._choose_log(self.logs.currentData()))
         self.open = button(_("Open a log…"), self.open_log)
-        self.record = button(_("Record a simulated sensor…"), self._record_menu)
+        self.record = button(_("Simulated sensor…"), self._record_menu)
         self.stop = button(_("Stop and keep"), lambda: None, "main")
         made = row(label(_("Log"), "title"), self.logs, self.open, self.record, self.stop, stretch=2)
         self.stop.hide()
@@ -90,7 +102,7 @@ class LogStage(QWidget):
     def _empty(self) -> QWidget:
         page = QWidget()
         column = QVBoxLayout(page)
-        column.setContentsMargins(60, 60, 60, 60)
+        column.setContentsMargins(40, 40, 40, 40)
         card = Card(padding=20, gap=12)
         card.add(
             label(_("A log is what a sensor recorded against time"), "title", wrap=True),
@@ -103,13 +115,11 @@ class LogStage(QWidget):
                 wrap=True,
             ),
         )
-        card.column.addLayout(
-            row(
-                button(_("Open a log, CSV or XLSX…"), self.open_log, "main"),
-                button(_("Record a simulated sensor…"), self._record_menu),
-                stretch=2,
-            )
-        )
+        for one in (
+            button(_("Open a log, CSV or XLSX…"), self.open_log, "main"),
+            button(_("Record a simulated sensor…"), self._record_menu),
+        ):
+            card.column.addLayout(row(one, stretch=1))
         column.addWidget(card)
         column.addStretch(1)
         return page

@@ -29,7 +29,7 @@ from saltus.ui.trials.others import choose_other
 from saltus.ui.trials.passing import export_trials, import_trials, print_blank
 from saltus.ui.trials.side import GivensPanel, SetUpPanel, TrialPanel
 from saltus.ui.trials.table import TrialsTable
-from saltus.ui.widgets import Card, NextCard, beside_column, button, label, row
+from saltus.ui.widgets import Card, NextCard, beside_column, button, label, row, yielding
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -70,7 +70,7 @@ class TrialsStage(QWidget):
     # -- built once ----------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self._question = label("", "note")
+        self._question = yielding("", "note")
         self.more = button(_("More…"), self._more)
         self.level = button(_("New level"), self.new_level)
         self.level.setToolTip(_("Ctrl+Shift+Return"))
@@ -325,6 +325,7 @@ class TrialsStage(QWidget):
             tab.setVisible(there)
         self._panels.setVisible(there)
         self._question.setText(self._words(worked))
+        self._question.setToolTip(self._question.text())
         self.table.refresh()
         if worked is None:
             self.next.say(_("Choose an investigation: by what you want to find out, or with own columns."))
