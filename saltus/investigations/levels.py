@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,26 @@ from saltus.investigations.trials import kind_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+
+MOST_TOLD = 2000
+"""With more levels than this their means are not listed one by one."""
+
+
+class Means(Mapping[str, Quantity]):
+    """Averages of one level, each taken from its column only when it is asked for."""
+
+    def __init__(self, told: dict[str, Quantity], level: int) -> None:
+        self._told, self._level = told, level
+
+    def __getitem__(self, name: str) -> Quantity:
+        return self._told[name][self._level]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._told)
+
+    def __len__(self) -> int:
+        return len(self._told)
 
 
 def compute_levels(bench: Bench) -> NDArray[np.int_]:
@@ -95,7 +116,7 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
         Level(
             level_name(bench, int(used[row])),
             int(bench.counts[i]),
-            {name: a.told[i] for name, a in averaged.items()} if len(first) <= 2000 else {},
+            Means({name: a.told for name, a in averaged.items()}, i) if len(first) <= MOST_TOLD else {},
             {name: float(a.sd[i]) for name, a in averaged.items()},
         )
         for i, row in enumerate(first)

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     import numpy as np
     from numpy.typing import NDArray
 
@@ -42,7 +44,7 @@ class Level:
 
     name: str
     count: int
-    means: dict[str, Quantity] = field(default_factory=dict)
+    means: Mapping[str, Quantity] = field(default_factory=dict)
     sds: dict[str, float] = field(default_factory=dict)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -224,19 +225,23 @@ def _numbers(
             continue
         if words:
             continue
-        where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
         bare = text.strip("'")
+        with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
         try:
-            if any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare)):
-                read = entry(bare, wanted, where=where)
-                values[i], u[i] = read.value, read.u or 0.0
-            else:
-                read = entry(bare)
-                values[i], u[i] = read.value * factor, (read.u or 0.0) * factor
+            read = np.array(_entered(bare, wanted if with_unit else None))
+            values[i], u[i] = read if with_unit else read * factor
         except WrittenError as error:
-            sentence = str(error)
+            where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
+            sentence = f"{where}: {error}" if with_unit else str(error)
             raise TrialsError(sentence if title in sentence else _no_number(name, i, title, text)) from error
     return values, u if np.any(u > 0) else None
+
+
+@lru_cache(maxsize=50_000)
+def _entered(text: str, wanted: Unit | None) -> tuple[float, float]:
+    """Value and standard uncertainty of a cell as written; the same cells come again at every edit."""
+    read = entry(text, wanted)
+    return read.value, read.u or 0.0
 
 
 def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
@@ -244,14 +249,20 @@ def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
     text = text.strip()
     if not text or column.kind == "text":
         return ""
+    return _problem(text, column.kind, column.unit_text, unit_text or column.unit_text, title)
+
+
+@lru_cache(maxsize=50_000)
+def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str) -> str:
     if _PLAIN.fullmatch(text):
         fits = abs(plain(text)) <= LARGEST
         return "" if fits else _("“{text}” is too large to be meant.").format(text=text[:20])
-    if column.kind != "number":
+    if kind != "number":
         return ""
     try:
-        factor, wanted = parse_unit(unit_text or column.unit_text)
-        _numbers(title, title, (text,), (in_wanted(unit_text, factor, column.unit), wanted), words=False)
+        factor, unit = parse_unit(unit_text)
+        wanted = parse_unit(wanted_text)[1]
+        _numbers(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
     except (UnitError, TrialsError, WrittenError) as error:
         prefix = _("{table}, line {line}, “{name}”").format(table=title, line=2, name=title)
         sentence = str(error).removeprefix(f"{prefix}: ")

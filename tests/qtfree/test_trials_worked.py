@@ -112,7 +112,7 @@ def test_blank_rows_and_half_typed_series_disturb_nothing():
     notebook, _ids = edits.add_trials(notebook, [{}, {}])
     worked = worked_out(notebook)
     assert not worked.outcome.warnings
-    half, _ids = edits.add_trials(notebook, [{"length": "0.2"}])
+    half, _ids = edits.add_trials(notebook, [{"length": "0.2", "cycles": "10"}])
     assert any("empty" in t.text for t in worked_out(half).outcome.warnings)
 
 
