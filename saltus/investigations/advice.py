@@ -33,7 +33,8 @@ def trial_progress(worked: Worked | None) -> dict[str, Mark]:
     graph: Mark = "half" if there else "empty"
     if there and enough:
         graph = "done"
-    return {"trials": "look" if troubled else "done" if there else "half", "graph": graph}
+    marks: dict[str, Mark] = {"trials": "look" if troubled else "done" if there else "half", "graph": graph}
+    return marks | {"findings": "half"} if there else marks
 
 
 def stated_result(worked: Worked, q: Quantity) -> str:
@@ -43,11 +44,11 @@ def stated_result(worked: Worked, q: Quantity) -> str:
     if not math.isfinite(said.U95):
         return f"{stated(float(said), None, said.unit)}  {_('(uncertainty: not yet)')}"
     tails = {
-        "standard": _("(95 %)"),
+        "standard": _("(95\u00a0%)"),
         "half-range": _("(limits, added in full)"),
         "school": _("(standard u)"),
     }
-    return f"{stated(float(said), said.U95, said.unit)}  {tails[convention]}"
+    return f"{stated(float(said), said.U95, said.unit)} {tails[convention]}"
 
 
 def trial_limits(worked: Worked) -> Limits | None:

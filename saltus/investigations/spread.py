@@ -133,14 +133,15 @@ class Group:
         return ""
 
 
-def strip_column(recipe: Recipe) -> str:
+def strip_column(recipe: Recipe, columns: dict[str, Quantity]) -> str:
     """The column whose spread is worth a look: what is averaged, else what is combined, else measured."""
     if recipe.average:
         return recipe.average[0]
+    there = [n for n in recipe.rows if n in columns and np.any(np.isfinite(columns[n].value))]
     if recipe.rows and not recipe.fits:
         asked = " ".join(c.formula.text for choices in recipe.results.values() for c in choices)
-        combined = [n for n in recipe.rows if f"combine({n})" in asked]
-        return combined[0] if combined else list(recipe.rows)[-1]
+        combined = [n for n in there or recipe.rows if f"combine({n})" in asked]
+        return combined[0] if combined else [*(there or recipe.rows)][-1]
     return ""
 
 
@@ -148,7 +149,7 @@ def groups_of(
     recipe: Recipe, rows: tuple[Trial, ...], trials: Trials, columns: dict[str, Quantity]
 ) -> tuple[Group, ...]:
     """Group the trials by level, in order of first appearance; all together where nothing is varied."""
-    strip = strip_column(recipe)
+    strip = strip_column(recipe, columns)
     there = [n for n in recipe.level if n in trials.columns]
     found: dict[tuple[float | str, ...], list[int]] = {}
     for i in range(len(rows)):

@@ -66,8 +66,8 @@ def line_sentences(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
         words = (
             _("Passes through zero within its uncertainty.")
             if through
-            else _("Misses zero by {n:.1f} u: the intercept means something, or the set-up does.").format(
-                n=abs(float(cut)) / float(cut.u)
+            else _("Misses zero by {n} u: the intercept means something, or the set-up does.").format(
+                n=_times(abs(float(cut)) / float(cut.u))
             )
         )
         out.append(("done" if through else "look", words))
@@ -88,12 +88,17 @@ def line_sentences(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
     basis = {
         "stated": _("Uncertainty from what is stated for each point."),
         "enlarged": _("Points scatter more than stated: the uncertainty is enlarged to fit."),
-        "repeats": _("Nothing stated: the uncertainty comes from the spread of repeats."),
+        "repeats": _("The uncertainty comes from the spread of repeats."),
         "scatter": _("The uncertainty comes from the scatter about the line."),
     }
     out.append(("look" if fit.basis == "enlarged" else "empty", basis[fit.basis]))
     del worked
     return out
+
+
+def _times(n: float) -> str:
+    """So many standard uncertainties: one decimal while they are few."""
+    return f"{n:.1f}" if n < 10 else f"{min(n, 99999):.0f}"
 
 
 def drawn_words(worked: Worked, fit: Fitted) -> str:
@@ -199,7 +204,7 @@ def _verdict(worked: Worked, compared: Compared, value: Quantity) -> Verdict:
     if given and compared.other in worked.recipe.results:
         other = _("the given {name}").format(name=result_title(worked.recipe, compared.other))
     against = value - found.difference
-    apart = _("which is {n:.1f} u").format(n=found.apart) if found.apart is not None else ""
+    apart = _("which is {n} u").format(n=_times(found.apart)) if found.apart is not None else ""
     gap = found.difference.U95
     number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
     size = f"{number} {value.unit.text}".strip()

@@ -9,15 +9,19 @@ import numpy as np
 
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of
+from saltus.investigations.recipe_file import recipe_named
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, Typed
 from saltus.notebook.readings import Reading
+from saltus.notebook.trials import Claim
 from saltus.simulate.camera import film, truth_of
 from saltus.simulate.scenes import Scene, SceneError, set_up
+from saltus.simulate.trials import simulated_notebook
 
 FILMS = Path(__file__).parent / "demo_films"
 HAND_PX = 0.8
@@ -46,6 +50,7 @@ TAKES = (
 DEMOS = {
     "open-day": "Three films; the puck measured from end to end, the ball with its scale, the bob untouched.",
     "fresh": "The same three films, nothing measured yet.",
+    "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
 
 
@@ -70,6 +75,8 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         raise SceneError(
             _("There is no demo “{name}”: choose one of {all}.").format(name=name, all=", ".join(DEMOS))
         )
+    if name == "swings":
+        return swings()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
         path = demo_film(take)
@@ -81,6 +88,30 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         elif name == "open-day" and take.scene == "free-fall":
             notebook = _scaled(notebook, take_id, take.set_up())
     return notebook
+
+
+def swings() -> Notebook:
+    """Simulated trials of the workshop's bob: one failed, one set aside, a level that needs a look."""
+    notebook = simulated_notebook(recipe_named("pendulum"), seed=7)
+    notebook = notebook.but(title=_("Swing time of a brass bob"), who=_("Lapwing group"))
+    seen = (("trial-8", "set-aside", _("bob touched the clamp")), ("trial-14", "failed", _("thread slipped")))
+    for trial, status, reason in seen:
+        notebook = trial_edits.change_trial(notebook, trial, status=status, reason=reason)
+    late = {("trial-8", "time"): "16.02", ("trial-11", "time"): "17.71"}
+    notebook = trial_edits.set_cells(notebook, late)
+    claims = (
+        Claim(
+            id="claim-1",
+            text=_("The square of the period is proportional to the length"),
+            rests_on="line/length/period^2",
+        ),
+        Claim(id="claim-2", text=_("g here is that of the table"), rests_on="compare/g/the given g"),
+        Claim(id="claim-3", text=_("The mass of the bob makes no difference")),
+    )
+    checks = recipe_named("pendulum").texts["checks"]
+    return trial_edits.change_findings(
+        notebook, claims=claims, precautions=dict.fromkeys(checks[:2], ""), substitution=True
+    )
 
 
 def _scaled(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:

@@ -44,7 +44,7 @@ def simulated_trials(recipe: Recipe, seed: int = 1) -> TrialTable:
         simulated=True,
         units={n: recipe.columns[n].unit.ascii for n in names if recipe.columns[n].unit.ascii != "1"},
         instruments=instruments,
-        givens=made.givens,
+        givens={n: _given_as_read(text) for n, text in made.givens.items()},
         trials=tuple(
             Trial(id=f"trial-{i + 1}", cells={n: cells[n][i] for n in names if cells[n][i]})
             for i in range(count)
@@ -66,6 +66,14 @@ def _as_read(text: str, step: float) -> str:
         return f"{value:.{FEW_DIGITS}g}"
     places = max(0, -math.floor(math.log10(step)))
     return f"{value:.{places}f}"
+
+
+def _given_as_read(text: str) -> str:
+    """Round a given to the place its uncertainty leaves it."""
+    value, plus_minus, rest = text.partition(" ± ")
+    if not plus_minus:
+        return text
+    return f"{_as_read(value, float(rest.split()[0]))} ± {rest}"
 
 
 def simulated_notebook(recipe: Recipe, seed: int = 1) -> Notebook:

@@ -8,8 +8,11 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QEventLoop
 from PyQt6.QtGui import QCursor
 
+from saltus.notebook.edits import logs as log_edits
+from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
 from saltus.simulate.demo import demo_notebook
+from saltus.simulate.sensors import SENSORS
 from saltus.ui.app import make_application
 from saltus.ui.theme import apply_theme
 from saltus.ui.window import Window
@@ -39,6 +42,40 @@ def _measuring(window: Window) -> None:
     take = window.desk.notebook.takes[0]
     window.desk.go_to_take(take.id)
     window.desk.go_to_frame(76)
+
+
+def _investigate(window: Window, keep: Callable[[str], None]) -> None:
+    """The gallery, and the stages of an investigation with timed swings."""
+    window.go_to("gallery")
+    window.gallery.choose("pendulum")
+    keep("09-gallery")
+    window.desk.start(demo_notebook("swings"))
+    window.go_to("trials")
+    window.trials.table.go_to("trial-11", "time")
+    keep("10-trials")
+    for number, stage in enumerate(("graph", "findings"), 11):
+        window.go_to(stage)
+        keep(f"{number}-{stage}-trials")
+    _record(window)
+    keep("13-log")
+
+
+def _record(window: Window) -> None:
+    """A recorded pull, zeroed, with its steady stretch chosen."""
+    made = SENSORS["pull-run"].record({"seed": 4})
+    times = tuple(map(float, made.columns["time"][1]))
+    channels = tuple(
+        Channel(name=name, unit=unit, values=tuple(map(float, values)))
+        for name, (unit, values) in made.columns.items()
+        if name != "time"
+    )
+    notebook, log_id = log_edits.add_log(
+        Notebook(title="A pull"), SENSORS["pull-run"].about, times, channels, simulated=True
+    )
+    notebook = log_edits.change_channel(notebook, log_id, "force", zero=(0.1, 1.2))
+    notebook, _stretch = log_edits.add_stretch(notebook, log_id, "force", 1.7, 3.3)
+    window.desk.start(notebook)
+    window.go_to("log")
 
 
 def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
@@ -88,6 +125,7 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.desk.go_to_frame(20)
     window.go_to("read")
     keep("07-read-empty")
+    _investigate(window, keep)
     apply_theme(app, dark=True)
     window.close()
     window = Window()

@@ -24,7 +24,7 @@ COLUMNS = st.sampled_from(["length", "mass", "amplitude", "cycles", "time"])
 PLACES = st.integers(0, 5)
 
 
-def step(draw_edit, notebook):
+def step(draw_edit, notebook):  # noqa: PLR0911  one return for each kind of edit
     """Make one edit of those a person can make."""
     kind, place, column, text = draw_edit
     ids = tables.ids(notebook)
@@ -54,9 +54,7 @@ def step(draw_edit, notebook):
     return edits.remove_empty(notebook, [trial])
 
 
-KINDS = st.sampled_from(
-    ["add", "type", "status", "given", "unit", "instrument", "column", "link", "remove"]
-)
+KINDS = st.sampled_from(["add", "type", "status", "given", "unit", "instrument", "column", "link", "remove"])
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])

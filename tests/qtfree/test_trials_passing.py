@@ -95,11 +95,13 @@ def test_a_torn_spreadsheet_is_refused_in_one_sentence(tmp_path, cut, flip):
     data = bytearray(path.read_bytes())
     data[flip % len(data)] ^= 0x5A
     path.write_bytes(bytes(data[: max(len(data) - cut, 0)]))
+    said = "torn.xlsx"
     try:
         assert read_any_table(path).rows <= 3
     except TableError as refused:
-        assert "torn.xlsx" in str(refused)
-        assert "\n" not in str(refused)
+        said = str(refused)
+    assert "torn.xlsx" in said
+    assert "\n" not in said
 
 
 def test_a_spreadsheet_that_swells_is_not_unpacked(tmp_path):
@@ -145,7 +147,7 @@ def test_trials_go_out_and_come_back_with_the_same_results(tmp_path, ending):
     ]
     for name, q in worked.outcome.results.items():
         assert float(again.outcome.results[name]) == pytest.approx(float(q), rel=1e-9)
-        assert again.outcome.results[name].U95 == pytest.approx(q.U95, rel=1e-5)
+        assert pytest.approx(q.U95, rel=1e-5) == again.outcome.results[name].U95
     if ending == "csv":
         assert "'=1+1" in path.read_text(encoding="utf-8")
     else:

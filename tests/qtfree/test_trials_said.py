@@ -122,7 +122,7 @@ def test_every_example_can_be_drawn_or_says_why_not(name):
     assert graph.residuals.x_range == graph.chart.x_range
     low, high = graph.chart.x_range
     assert np.all((fit.x.value >= low) & (fit.x.value <= high))
-    assert graph.chart.points[0].U == pytest.approx(graph.factor * 1.959964 * fit.y.u, rel=1e-4)
+    assert pytest.approx(graph.factor * 1.959964 * fit.y.u, rel=1e-4) == graph.chart.points[0].U
     assert graph.factor in (1, 2, 5, 10, 20, 50, 100)
     assert ("drawn" in graph.chart.plate) == (graph.factor > 1)
     model = graph.chart.curves[0]
@@ -353,9 +353,7 @@ def test_what_is_left_to_the_student_is_told_nowhere():
     assert "result/g" not in {e.key for e in evidence(notebook)}
     assert verdicts(worked)[0].of != "g"
     assert not any(line.startswith("period") for line in substitution(worked))
-    typed = {
-        (t.id, "period"): f"{float(t.cells['time']) / 10:.3f}" for t in notebook.trials.trials
-    }
+    typed = {(t.id, "period"): f"{float(t.cells['time']) / 10:.3f}" for t in notebook.trials.trials}
     worked = worked_out(edits.set_cells(notebook, typed))
     assert column_told(worked, period)
     assert is_left(worked, "g")

@@ -68,7 +68,9 @@ def test_the_gallery_opens_groups_and_finds(window, qtbot):
     window.go_to("gallery")
     gallery = window.gallery
     assert len(gallery.cards) == 3 * 5 + 1
-    link = next(b for b in gallery.findChildren(type(gallery.simulated)) if b.accessibleName() == "A whirled spring")
+    link = next(
+        b for b in gallery.findChildren(type(gallery.simulated)) if b.accessibleName() == "A whirled spring"
+    )
     qtbot.mouseClick(link, LEFT)
     assert len(gallery.cards) == 6 + 3 * 4 + 1
     assert gallery.chosen == "whirling-spring"
@@ -200,7 +202,7 @@ def test_failed_and_set_aside_with_what_was_seen(window, monkeypatch):
     table = at_work(window)
     offered = []
 
-    def ask(parent, title, question, items, *_more):
+    def ask(_parent, _title, _question, items, *_more):
         offered.append(list(items))
         return "", True
 
@@ -284,7 +286,7 @@ def test_a_file_is_taken_in_by_a_choice_of_columns(window, tmp_path, qtbot, monk
     import_from(window, window.desk, path)
     qtbot.waitUntil(lambda: len(notebook_of(window).trials.trials) == 2 * count)
     assert asked[0]["time"] == "time"
-    monkeypatch.setattr(TakeIn, "exec", lambda dialog: QDialog.DialogCode.Rejected)
+    monkeypatch.setattr(TakeIn, "exec", lambda _dialog: QDialog.DialogCode.Rejected)
     import_from(window, window.desk, path)
     said = []
     window.desk.said.connect(lambda words, _kind: said.append(words))
@@ -300,13 +302,15 @@ def test_zero_is_read_again(window, monkeypatch):
     table = at_work(window, "hooke-static")
     ids = tables.ids(notebook_of(window))
     table.choose_trial(ids[3])
-    monkeypatch.setattr(ZerosDialog, "exec", lambda dialog: 0)
+    monkeypatch.setattr(ZerosDialog, "exec", lambda _dialog: 0)
     before = worked_out(notebook_of(window)).columns["reading"].value
     window.trials._zero()
     dialog = ZerosDialog(window, window.desk)
     ((trial, name),) = dialog.fields
     assert name == "reading"
-    dialog._type(trial, next(c for c in shown_columns(worked_out(notebook_of(window))) if c.name == name), "0.01")
+    dialog._type(
+        trial, next(c for c in shown_columns(worked_out(notebook_of(window))) if c.name == name), "0.01"
+    )
     after = worked_out(notebook_of(window)).columns["reading"].value
     assert after - before == pytest.approx([0.0] * 4 + [-0.01] * (len(ids) - 4))
     dialog._remove(trial)
@@ -343,7 +347,9 @@ def test_axes_model_and_way_back(window):
     graph.axis_y.activated.emit(graph.axis_y.currentIndex())
     assert notebook_of(window).trials.plot == Plot(x="length", y="period", model="line")
     assert graph.own.isVisible()
-    straight = [b for b in graph.findChildren(type(graph.own)) if b.text().startswith("period² against length")]
+    straight = [
+        b for b in graph.findChildren(type(graph.own)) if b.text().startswith("period² against length")
+    ]
     assert straight
     graph.own.click()
     assert notebook_of(window).trials.plot is None
@@ -395,7 +401,7 @@ def test_conventions_are_switched_in_one_place(window):
     window.go_to("findings")
     assert "(standard u)" in window.findings._result.text()
     window.desk.undo()
-    assert "(95 %)" in window.findings._result.text()
+    assert "(95\u00a0%)" in window.findings._result.text()
 
 
 def test_reading_off_the_line(window):
@@ -466,7 +472,7 @@ def test_a_sensor_records_live_and_its_stretch_goes_into_the_table(window, qtbot
     stage.zero.click()
     assert notebook_of(window).logs[0].channels[0].zero is not None
     sweep(1.7, 3.3)
-    rows = {r[0]: r[1] for r in [a for a in stage.sendings()]}
+    rows = {r[0]: r[1] for r in list(stage.sendings())}
     words, act = next((w, a) for w, a in stage.sendings() if w.startswith("mean"))
     act()
     assert worked_out(notebook_of(window)).columns["force"].value[0] == pytest.approx(0.8, abs=0.05)
@@ -526,7 +532,7 @@ def test_a_record_fills_its_investigation(window, qtbot):
 # -- findings ----------------------------------------------------------------------------------------
 
 
-def test_claims_rest_on_what_is_there(window, qtbot):
+def test_claims_rest_on_what_is_there(window):
     """A claim without evidence needs a look; with it, the words of now stand below it and on the sheet."""
     at_work(window)
     window.go_to("findings")
@@ -589,7 +595,9 @@ def test_papers(window, tmp_path, qtbot):
     at_work(window)
     window.go_to("findings")
     window.findings.write_pdf(tmp_path / "sheet.pdf")
-    qtbot.waitUntil(lambda: (tmp_path / "sheet.pdf").exists() and (tmp_path / "sheet.pdf").stat().st_size > 5000)
+    qtbot.waitUntil(
+        lambda: (tmp_path / "sheet.pdf").exists() and (tmp_path / "sheet.pdf").stat().st_size > 5000
+    )
     write_blank(tmp_path / "blank.pdf", "T", "Q?", ["a", "b<"], [["1", ""], ["", ""]])
     assert (tmp_path / "blank.pdf").read_bytes().startswith(b"%PDF")
     qtbot.wait(300)
@@ -621,8 +629,10 @@ def test_a_result_of_another_notebook_is_linked(window, tmp_path, monkeypatch):
 
 
 @pytest.mark.parametrize("window", [100, 150], indirect=True)
-@pytest.mark.parametrize("name", ["spin-drop", "vibrating-tray", "guided-run", "cord-jump", "string-harmonics"])
-def test_every_stage_draws_itself(window, name, qtbot):
+@pytest.mark.parametrize(
+    "name", ["spin-drop", "vibrating-tray", "guided-run", "cord-jump", "string-harmonics"]
+)
+def test_every_stage_draws_itself(window, name):
     """Filled, empty, narrow and with large text: no stage complains, all can be seen in the dark too."""
     for notebook in (simulated_notebook(recipe_named(name)), tables.table(name, []), Notebook()):
         window.desk.start(notebook)

@@ -64,7 +64,7 @@ def reason(monkeypatch):
     asked = []
 
     def answer(words):
-        def ask(parent, title, question, items, *_more):
+        def ask(_parent, _title, question, items, *_more):
             asked.append((question, list(items)))
             return words, True
 
@@ -84,7 +84,7 @@ def swing(length):
     return 20 * math.pi * math.sqrt(length / 9.81)
 
 
-def test_a_typed_pendulum_series_without_the_mouse(window, keys, qtbot, tmp_path, reason):
+def test_a_typed_pendulum_series_without_the_mouse(window, keys, tmp_path, reason):
     """From Start to a saved notebook with keys alone: gallery, levels, trials, one set aside, the graph."""
     keys.tab_to(window.start.investigate)
     keys.press(KEY.Key_Space)

@@ -89,6 +89,7 @@ class GalleryPage(QWidget):
 
     def _head(self) -> QHBoxLayout:
         self._count = yielding("", "note")
+        self._count.setVisible(text_factor() < ROOM_FOR_ICONS)
         self.search = QLineEdit()
         self.search.setPlaceholderText(_("Search by quantity or equipment"))
         self.search.setAccessibleName(_("Search by quantity or equipment"))
@@ -104,9 +105,7 @@ class GalleryPage(QWidget):
         return made
 
     def _filters(self) -> QHBoxLayout:
-        made = row(yielding(_("Measured by"), "note"))
-        made.setStretch(0, 1)
-        made.itemAt(0).widget().setMaximumWidth(scaled(84))  # type: ignore[union-attr]
+        made = row(*([] if text_factor() >= ROOM_FOR_ICONS else [label(_("Measured by"), "note")]))
         self._buttons = QButtonGroup(self)
         for method in ("", *METHODS):
             one = QPushButton(method_words(method) if method else _("any"))

@@ -58,8 +58,11 @@ class Bells(Scaled, QWidget):
         step = marks[1] - marks[0] if len(marks) > 1 else 1.0
         painter.setPen(theme.colour("ink2"))
         for value in marks:
-            box = QRectF(place(value) - 40, base + 4, 80, 18)
-            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), tick_text(value, step))
+            text = tick_text(value, step)
+            half = painter.fontMetrics().horizontalAdvance(text) / 2
+            middle = min(max(place(value), half + 1), self.wide - half - 1)
+            box = QRectF(middle - 40, base + 4, 80, 18)
+            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
         smallest = min([u for _v, u in self._pairs if u > 0], default=0.0)
         for i, (value, u) in enumerate(self._pairs):
             self._bell(painter, place, base, value, u, i, smallest)

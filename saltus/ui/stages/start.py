@@ -187,6 +187,8 @@ class StartPage(QWidget):
         demo.column.addLayout(
             row(self.open_demo, label(_("a look round takes 5 minutes"), "note"), stretch=2)
         )
+        trials = button(_("See a table of trials"), lambda: self.demo.emit("swings"), "link")
+        demo.column.addLayout(row(trials, stretch=1))
         self._column.addWidget(demo)
         self._column.addStretch(1)
 

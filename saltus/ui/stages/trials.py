@@ -341,10 +341,9 @@ class TrialsStage(QWidget):
             return ""
         made = " · ".join(
             [
-                worked.recipe.title,
+                _("simulated, not a measurement") if worked.table.simulated else worked.recipe.title,
                 plural("{n} level", "{n} levels", len(worked.groups)) if worked.recipe.level else "",
                 plural("{n} trial", "{n} trials", len(worked.rows)),
-                _("simulated, not a measurement") if worked.table.simulated else "",
             ]
         )
         return made.replace(" ·  ·", " ·").strip(" ·")
