@@ -38,6 +38,13 @@ def settle(app: QApplication, ready: Callable[[], bool]) -> bool:
     return False
 
 
+def _shown(size: tuple[int, int]) -> Window:
+    window = Window()
+    window.resize(*size)
+    window.show()
+    return window
+
+
 def _measuring(window: Window) -> None:
     take = window.desk.notebook.takes[0]
     window.desk.go_to_take(take.id)
@@ -92,9 +99,7 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     app = make_application(dark=False)
     # the pointer of a display that is not there would light up what lies in the corner
     QCursor.setPos(size[0] * 2, size[1] * 2)
-    window = Window()
-    window.resize(*size)
-    window.show()
+    window = _shown(size)
     made: list[Path] = []
 
     def keep(name: str) -> None:
@@ -126,11 +131,9 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.go_to("read")
     keep("07-read-empty")
     _investigate(window, keep)
-    apply_theme(app, dark=True)
     window.close()
-    window = Window()
-    window.resize(*size)
-    window.show()
+    apply_theme(app, dark=True)
+    window = _shown(size)
     window.desk.start(notebook)
     _measuring(window)
     window.go_to("read")

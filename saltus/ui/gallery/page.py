@@ -119,9 +119,6 @@ class GalleryPage(QWidget):
             self._buttons.addButton(one)
             made.addWidget(one)
         made.addStretch(1)
-        empty = button(_("Empty notebook"), self.emptyNotebook.emit, "link")
-        empty.setToolTip(_("Start from an empty notebook"))
-        made.addWidget(empty)
         made.setContentsMargins(0, 0, 14, 0)
         return made
 
@@ -220,6 +217,8 @@ class GalleryPage(QWidget):
         if not found:
             words = _("Nothing fits. Try one word, such as spring or angle, or take any way to measure.")
             self._rows.addWidget(label(words, wrap=True))
+        empty = button(_("Start from an empty notebook"), self.emptyNotebook.emit, "link")
+        self._rows.addLayout(row(empty, stretch=1))
         self._rows.addStretch(1)
         made = [r for r in found if r.id != FREE]
         self._count.setText(
