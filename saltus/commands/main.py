@@ -30,6 +30,8 @@ class _Commands(click.Group):
         "pack": "packs",
         "unpack": "packs",
         "demo": "window",
+        "cycles": "timing",
+        "gate": "timing",
         "fit": "numbers",
         "series": "numbers",
         "interval": "numbers",

@@ -48,6 +48,29 @@ def fit_table(
     ------
     TableError
     """
+    t, position, _u_scale, u_rate = motion_of(table, of, body=body, start=start, stop=stop)
+    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"))
+
+
+def motion_of(
+    table: Table, of: str, *, body: str | None = None, start: float | None = None, stop: float | None = None
+) -> tuple[NDArray[np.float64], Quantity, float, float]:
+    """Take one coordinate of one body from a motion table.
+
+    Parameters
+    ----------
+    table, of, body, start, stop
+        See :func:`fit_table`.
+
+    Returns
+    -------
+    t, position, u_scale, u_rate : (N,) ndarray, Quantity, float, float
+        In order of time, lost rows left out; relative standard uncertainties of scale and clock.
+
+    Raises
+    ------
+    TableError
+    """
     rows = _rows_of(table, body)
     t = table.numbers("t", SECOND)[rows]
     x, y = table.numbers("x", METRE)[rows], table.numbers("y", METRE)[rows]
@@ -60,8 +83,7 @@ def fit_table(
     t, x, y, u_x, u_y = (c[order] for c in (t, x, y, u_x, u_y))
     u_scale = _common(table, "u_scale", rows)
     u_rate = _common(table, "u_rate", rows)
-    position = _position(of, x, y, u_x, u_y, u_scale)
-    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"))
+    return t, _position(of, x, y, u_x, u_y, u_scale), u_scale, u_rate
 
 
 def _position(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -70,7 +70,10 @@ def cycles(t: Array, position: Quantity, level: float | None = None, common: Com
     Passings come from local fits (see :func:`saltus.core.clock.gates.crossings`), so that they lie between
     frames; all in the direction that is met more often, the first on a tie.
     """
-    level = float(np.mean(position.value)) if level is None and len(t) else level or 0.0
+    if level is None:
+        level = float(np.mean(position.value)) if len(t) else 0.0
+        # a level of the record's own moves with its scale: the instants do not
+        common = replace(common, u_scale=0.0) if common is not None else None
     found, warnings = crossings(t, position, level, common, "passing")
     up = [c for c in found if float(c.velocity) > 0]
     down = [c for c in found if float(c.velocity) < 0]

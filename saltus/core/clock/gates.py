@@ -101,12 +101,16 @@ def crossings(
     warnings: list[str] = []
     if len(t) < FEWEST:
         return [], [_("There are too few readings for a crossing: at least {n}.").format(n=FEWEST)]
+    own, dof = position.u_own, math.inf
+    if not np.all(own > 0):
+        spread, dof = noise_of(t, position.value)
+        own = np.full(len(t), spread)
     off = position.value - line
     turned = False
     for i in np.flatnonzero(np.sign(off[:-1]) * np.sign(off[1:]) <= 0):
         if off[i] == 0 and off[i + 1] == 0:
             continue
-        made = _crossing(t, position, line, int(i), common, f"{name}/{len(found)}")
+        made = _crossing(t, (position, own, dof), line, int(i), common, f"{name}/{len(found)}")
         if made is None:
             turned = True
             continue
@@ -130,13 +134,15 @@ def _apart(t: Array, i: int) -> float:
 
 
 def _crossing(
-    t: Array, position: Quantity, line: float, i: int, common: Common, name: str
+    t: Array, places: tuple[Quantity, Array, float], line: float, i: int, common: Common, name: str
 ) -> Crossing | None:
+    """A crossing between two readings; ``places``: positions, u of each alone, and its degrees of freedom."""
+    position, own, dof = places
     low, high = max(i + 1 - HALF_WINDOW, 0), min(i + 1 + HALF_WINDOW, len(t))
     if high - low < FEWEST:
         return None
     part = slice(low, high)
-    local = _fit(t[part], position.value[part], position.u_own[part], 0.5 * (t[i] + t[i + 1]))
+    local = _fit(t[part], position.value[part], own[part], 0.5 * (t[i] + t[i + 1]), dof)
     root = _root(local, line, float(t[high - 1] - t[low]))
     if root is None:
         return None
@@ -156,7 +162,7 @@ def _crossing(
         return None
     shape = "normal" if math.isinf(local.dof) else "t"
     reading = Source(f"{name}/reading", "reading", _("Reading"), shape, local.dof)  # type: ignore[arg-type]
-    own = Source(f"{name}/speed", "reading", _("Reading"), shape, local.dof)  # type: ignore[arg-type]
+    apart = Source(f"{name}/speed", "reading", _("Reading"), shape, local.dof)  # type: ignore[arg-type]
     when = local.origin + root
     # the slope along the local motion: a late instant goes with a changed speed
     shared = float(at @ local.covariance @ slopes) / u_place if u_place else 0.0
@@ -164,7 +170,7 @@ def _crossing(
     velocity = measured(speed, 0.0, position.unit / SECOND, reading)
     velocity = velocity.with_source(reading, -math.copysign(1.0, speed) * _moved(shared, bend, u_time, speed))
     rest = math.sqrt(max(u_speed**2 - shared**2, 0.0))
-    velocity = velocity.with_source(own, rest)
+    velocity = velocity.with_source(apart, rest)
     return Crossing(line, *_with_common(time, velocity, line, common))
 
 
@@ -188,37 +194,56 @@ def _with_common(
     return time, velocity
 
 
-def _fit(t: Array, x: Array, u: Array, origin: float) -> _Local:
-    """A polynomial that the readings do not contradict."""
-    stated = bool(np.all(u > 0))
-    sigma = u if stated else np.ones(len(t))
+def noise_of(t: Array, x: Array) -> tuple[float, float]:
+    """Standard deviation of readings about the motion, where none is stated, and its degrees of freedom.
+
+    Parameters
+    ----------
+    t, x : (N,) ndarray
+
+    Notes
+    -----
+    Pooled over stretches of the length of a window, each with a polynomial of its own.
+    """
+    total, dof = 0.0, 0
+    for part in np.array_split(np.arange(len(t)), max(len(t) // (2 * HALF_WINDOW), 1)):
+        tau, degree = t[part] - t[part].mean(), _degree(len(part))
+        local = _polynomial(tau, x[part], np.ones(len(part)), degree, 0.0, math.inf)
+        rest = x[part] - np.vander(tau, degree + 1, increasing=True) @ local.c
+        total += float(rest @ rest)
+        dof += len(part) - degree - 1
+    return (math.sqrt(total / dof), float(dof)) if dof and total > 0 else (0.0, math.inf)
+
+
+def _degree(count: int) -> int:
+    return max(LOWEST, min(USUAL, (count - 1) // 2))
+
+
+def _fit(t: Array, x: Array, u: Array, origin: float, dof: float) -> _Local:
+    """A polynomial that the readings allow; where none is, their scatter stands for what is stated."""
     tau = t - origin
+    sigma = np.where(u > 0, u, 1.0) if np.any(u > 0) else np.full(len(t), 1e-12 * (float(np.ptp(x)) or 1.0))
     most = min(HIGHEST, len(t) - 2)
-    degree = max(LOWEST, min(USUAL, (len(t) - 1) // 2))
-    local = _polynomial(tau, x, sigma, degree, stated=stated, origin=origin)
-    while stated and degree < most and _rejected(tau, x, sigma, local):
+    degree = _degree(len(t))
+    local = _polynomial(tau, x, sigma, degree, origin, dof)
+    while math.isinf(dof) and np.any(u > 0) and degree < most and _rejected(tau, x, sigma, local):
         degree += 1
-        local = _polynomial(tau, x, sigma, degree, stated=stated, origin=origin)
-    if stated and _rejected(tau, x, sigma, local):
-        scattered = _polynomial(tau, x, sigma, degree, stated=False, origin=origin)
-        return scattered if np.trace(scattered.covariance) > np.trace(local.covariance) else local
+        local = _polynomial(tau, x, sigma, degree, origin, dof)
+    if math.isinf(dof) and np.any(u > 0) and _rejected(tau, x, sigma, local):
+        rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
+        free = len(tau) - degree - 1
+        birge = max(float(rest @ rest) / free, 1.0)
+        return _Local(origin, local.c, local.covariance * birge, float(free))
     return local
 
 
-def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, *, stated: bool, origin: float) -> _Local:
+def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float, dof: float) -> _Local:
     span = float(np.max(np.abs(tau))) or 1.0
     design = np.vander(tau / span, degree + 1, increasing=True) / sigma[:, None]
     inverse = np.linalg.pinv(design)
-    c = inverse @ (x / sigma)
-    covariance = inverse @ inverse.T
-    dof = len(tau) - degree - 1
-    spread = math.inf
-    if not stated:
-        rest = x / sigma - design @ c
-        covariance = covariance * (float(rest @ rest) / max(dof, 1))
-        spread = float(max(dof, 1))
     units = span ** -np.arange(degree + 1.0)
-    return _Local(origin, c * units, covariance * np.outer(units, units), spread)
+    covariance = inverse @ inverse.T * np.outer(units, units)
+    return _Local(origin, inverse @ (x / sigma) * units, covariance, dof)
 
 
 def _rejected(tau: Array, x: Array, sigma: Array, local: _Local) -> bool:

@@ -1,0 +1,104 @@
+"""Cycles and gate crossings of a motion table, in the shapes of the headless commands."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from saltus.core.clock.cycles import Cycles, cycles
+from saltus.core.clock.gates import Common, Crossing, crossings
+from saltus.core.quantity import Source, exact, family
+from saltus.core.statement import as_json
+from saltus.core.wording import _
+from saltus.exchange.segment_table import motion_of
+from saltus.exchange.tables import TableError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.exchange.tables import Table
+
+
+def _motion(table: Table, of: str, body: str | None) -> tuple[NDArray[np.float64], Quantity, Common]:
+    """Times and positions with what each reading has for itself; the scale is carried as common."""
+    t, position, u_scale, u_rate = motion_of(table, of, body=body)
+    if np.any(np.diff(t) <= 0):
+        words = _("{name} has two readings at one time: give one body with --body.")
+        raise TableError(words.format(name=table.name))
+    own = position.u_own
+    reading = Source("table/reading", "reading", _("Reading"))
+    stated = bool(own.size) and bool(np.all(own > 0))
+    plain = exact(position.value, position.unit)
+    return (
+        t,
+        family(position.value, own, position.unit, reading) if stated else plain,
+        Common(u_scale, u_rate, "table"),
+    )
+
+
+def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | None = None) -> Cycles:
+    """Find the passings of a body through a level in a motion table.
+
+    Parameters
+    ----------
+    table : Table
+    of : {"x", "y"}
+    body : str, optional
+        Needed when the table holds several.
+    level : float, optional
+        m; the mean of the record by default.
+
+    Raises
+    ------
+    TableError
+    """
+    t, position, common = _motion(table, of, body)
+    return cycles(t, position, level, common)
+
+
+def gates_of(
+    table: Table, of: str, lines: tuple[float, ...], *, body: str | None = None
+) -> tuple[list[Crossing], list[str]]:
+    """Find when a body crosses lines, m, in a motion table; in the order of the lines, then of time.
+
+    Raises
+    ------
+    TableError
+    """
+    t, position, common = _motion(table, of, body)
+    found: list[Crossing] = []
+    warnings: list[str] = []
+    for n, line in enumerate(lines):
+        made, told = crossings(t, position, line, common, f"gate-{n}")
+        found += made
+        warnings += told
+    return found, list(dict.fromkeys(warnings))
+
+
+def cycles_json(made: Cycles) -> dict[str, Any]:
+    """Describe cycles in the shape of the ``cycles`` command."""
+    return {
+        "passings": [as_json(q) for q in made.passings],
+        "cycles": made.count,
+        "period": as_json(made.period),
+        "period_from_ends": as_json(made.period_from_ends),
+        "drift": as_json(made.drift),
+        "warnings": list(made.warnings),
+    }
+
+
+def gates_json(found: list[Crossing], warnings: list[str]) -> dict[str, Any]:
+    """Describe crossings in the shape of the ``gate`` command; a speed has no sign."""
+    return {
+        "crossings": [
+            {
+                "line": c.line,
+                "time": as_json(c.time),
+                "speed": as_json(-c.velocity if float(c.velocity) < 0 else c.velocity),
+            }
+            for c in found
+        ],
+        "warnings": warnings,
+    }
