@@ -7,6 +7,10 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json, terminal_report
+from saltus.core.quantity import exact
+from saltus.core.statement import as_json as as_json_of
+from saltus.core.statement import stated
+from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.opening import facts_of, reader_of
@@ -62,6 +66,35 @@ def facts_json(facts: FilmFacts) -> dict[str, object]:
         "sound": facts.sound,
         "warnings": facts.warnings,
     }
+
+
+@clip.command()
+@VIDEO
+@click.option("--json", "as_json", is_flag=True, help="One JSON object.")
+def sound(video: Path, as_json: bool) -> None:
+    """Find where sounds set in, on the clock of the frames; works on recordings without pictures too."""
+    from saltus.core.clock.onsets import onsets  # noqa: PLC0415
+    from saltus.footage.sound import SMEARED_S, is_sound_alone, sound_of  # noqa: PLC0415
+
+    first = None if is_sound_alone(video) else facts_of(video, None, terminal_report(_("frame"))).start_s
+    track = sound_of(video, first)
+    found = onsets(track.samples, float(track.rate), 0.0 if track.exact else SMEARED_S)
+    warnings = list(track.warnings)
+    if not track.exact:
+        warnings.append(_("The sound is compressed: onsets are known to about a millisecond."))
+    if not found:
+        warnings.append(_("No onset stands out from the sound."))
+    times = [onset.time + track.start_s * exact(1.0, SECOND) for onset in found]
+    if as_json:
+        marks = [{"time": as_json_of(t), "strength": o.strength} for t, o in zip(times, found, strict=True)]
+        print_json(
+            {"sample_rate": track.rate, "start_s": track.start_s, "onsets": marks, "warnings": warnings}
+        )
+        return
+    for t, onset in zip(times, found, strict=True):
+        print(f"{stated(float(t), t.U95, t.unit)}  {100 * onset.strength:.0f} %")
+    for sentence in warnings:
+        print(sentence)
 
 
 @clip.command()

@@ -40,19 +40,7 @@ def open_container(path: Path) -> InputContainer:
     FilmError
         If it is missing, empty, not a film, or holds no picture.
     """
-    name = path.name
-    if not path.exists():
-        raise FilmError(_("{name} is not there any more: find it, or open another film.").format(name=name))
-    if path.is_file() and path.stat().st_size == 0:
-        raise FilmError(_("{name} is empty: copy it from the camera again.").format(name=name))
-    try:
-        container = av.open(str(path), metadata_errors="replace")
-    except (av.error.FFmpegError, OSError, ValueError) as error:
-        raise FilmError(
-            _(
-                "{name} cannot be read as a film: it is damaged, cut off, or not a film. Copy it again."
-            ).format(name=name)
-        ) from error
+    container, name = open_any(path), path.name
     pictures = [s for s in container.streams.video if not _is_cover(s)]
     if not pictures:
         sound = bool(container.streams.audio)
@@ -69,6 +57,28 @@ def open_container(path: Path) -> InputContainer:
         raise FilmError(_("{name} holds a picture that cannot be decoded.").format(name=name))
     stream.thread_type = "AUTO"
     return container
+
+
+def open_any(path: Path) -> InputContainer:
+    """Open a film or a recording without pictures; see :func:`open_container`."""
+    name = path.name
+    if not path.exists():
+        raise FilmError(_("{name} is not there any more: find it, or open another film.").format(name=name))
+    if path.is_file() and path.stat().st_size == 0:
+        raise FilmError(_("{name} is empty: copy it from the camera again.").format(name=name))
+    try:
+        return av.open(str(path), metadata_errors="replace")
+    except (av.error.FFmpegError, OSError, ValueError) as error:
+        raise FilmError(
+            _(
+                "{name} cannot be read as a film: it is damaged, cut off, or not a film. Copy it again."
+            ).format(name=name)
+        ) from error
+
+
+def has_pictures(container: InputContainer) -> bool:
+    """Whether it holds moving pictures; a cover does not count."""
+    return any(not _is_cover(s) for s in container.streams.video)
 
 
 def picture_stream(container: InputContainer) -> Any:

@@ -1,0 +1,127 @@
+"""The sound track of a film, or of a recording without pictures, as samples on the clock of the frames."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import av
+import numpy as np
+
+from saltus.core.progress import silent
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError
+from saltus.footage.survey import has_pictures, open_any
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from numpy.typing import NDArray
+
+    from saltus.core.progress import Report
+
+LONGEST_S = 1800.0
+EXACT = ("pcm", "flac", "alac", "wavpack", "tta")
+"""Codecs that keep every sample."""
+SMEARED_S = 0.001
+"""How far the others smear a knock in time."""
+
+
+@dataclass(frozen=True)
+class Sound:
+    """A sound track.
+
+    Attributes
+    ----------
+    samples : (N,) ndarray of float32
+        The mean of all channels; silence where the track has a gap.
+    rate : int
+        Samples per second.
+    start_s : float
+        When it begins, on the clock of the frames; 0 for a recording without pictures.
+    exact : bool
+        Whether coding kept every sample.
+    warnings : tuple of str
+    """
+
+    samples: NDArray[np.float32]
+    rate: int
+    start_s: float
+    exact: bool
+    warnings: tuple[str, ...] = ()
+
+
+def sound_of(path: Path, first_frame_s: float | None, report: Report = silent) -> Sound:
+    """Read the sound of a film.
+
+    Parameters
+    ----------
+    path : Path
+    first_frame_s : float or None
+        Time stamp of its first frame; None where there are no pictures.
+    report : Report
+
+    Raises
+    ------
+    FilmError
+        If it cannot be opened, has no sound, or its sound is too long.
+    """
+    with open_any(path) as container:
+        if not container.streams.audio:
+            raise FilmError(_("{name} has no sound.").format(name=path.name))
+        stream = container.streams.audio[0]
+        rate = int(stream.rate or 0)
+        if rate <= 0:
+            raise FilmError(_("The sound of {name} does not say its rate.").format(name=path.name))
+        parts: list[tuple[int, NDArray[np.float32]]] = []
+        damaged = False
+        try:
+            for frame in container.decode(stream):
+                if frame.pts is None or frame.time_base is None:
+                    continue
+                at = round(float(frame.pts * frame.time_base) * rate)
+                parts.append((at, _mono(frame)))
+                if abs(at - parts[0][0]) > LONGEST_S * rate:
+                    words = _("The sound of {name} is longer than {n} minutes: trim it first.")
+                    raise FilmError(words.format(name=path.name, n=int(LONGEST_S // 60)))
+                report(max(at - parts[0][0], 0), 0)
+        except av.FFmpegError:
+            damaged = True
+        if not parts:
+            raise FilmError(_("The sound of {name} cannot be read.").format(name=path.name))
+        exact = stream.codec_context.name.startswith(EXACT)
+    start, samples = _joined(parts)
+    warnings = [_("The sound breaks off: it is damaged there.")] if damaged else []
+    zero = first_frame_s if first_frame_s is not None else start / rate
+    return Sound(samples, rate, start / rate - zero, exact, tuple(warnings))
+
+
+def _mono(frame: av.AudioFrame) -> NDArray[np.float32]:
+    """Mean of the channels as numbers about zero; whole numbers are brought to ±1."""
+    data = frame.to_ndarray()
+    if not frame.format.is_planar:
+        data = data.reshape(-1, len(frame.layout.channels)).T
+    if np.issubdtype(data.dtype, np.integer):
+        middle = 128 if data.dtype == np.uint8 else 0
+        data = (data.astype(np.float32) - middle) / (2.0 ** (8 * data.dtype.itemsize - 1))
+    return np.asarray(data.mean(axis=0), dtype=np.float32)
+
+
+def _joined(parts: list[tuple[int, NDArray[np.float32]]]) -> tuple[int, NDArray[np.float32]]:
+    start = min(at for at, _part in parts)
+    whole = np.zeros(max(at + len(part) for at, part in parts) - start, dtype=np.float32)
+    for at, part in parts:
+        whole[at - start : at - start + len(part)] = part
+    return start, whole
+
+
+def is_sound_alone(path: Path) -> bool:
+    """Whether a file holds sound but no moving pictures.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be opened.
+    """
+    with open_any(path) as container:
+        return bool(container.streams.audio) and not has_pictures(container)
