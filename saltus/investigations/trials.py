@@ -309,7 +309,7 @@ def as_quantity(name: str, column: Typed, *, level: bool) -> Quantity:
         return exact(column.values, column.unit)
     source = Source(f"column/{name}", kind_of(column.unit), name.replace("_", " "))
     filled = np.where(np.isfinite(column.values), column.values, 0.0)
-    if level:
+    if level and len(filled):
         group, first = group_levels(filled)
         if len(first) < len(filled) and len(filled) * len(first) <= MOST_SHARED:
             place = np.zeros((len(filled), len(first)))

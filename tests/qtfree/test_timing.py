@@ -122,9 +122,7 @@ def test_near_a_turning_point_no_instant_is_stated():
     seen = read(y + rng.normal(0, 0.002, len(t)), 0.002)
     found, warnings = crossings(t, seen, 0.9998)
     assert all(abs(float(c.velocity)) > 2 * float(c.velocity.u) for c in found)
-    told = [warnings]
-    for line in np.linspace(0.995, 1.003, 12):
-        told.append(crossings(t, seen, float(line))[1])
+    told = [warnings, *(crossings(t, seen, float(line))[1] for line in np.linspace(0.995, 1.003, 12))]
     assert any("turning point" in w for one in told for w in one)
     found, warnings = crossings(t, seen, 0.6)
     assert [float(c.velocity) > 0 for c in found] == [True, False]
