@@ -11,7 +11,7 @@ from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, NoLine, fit_line
 from saltus.core.quantity import Quantity
 from saltus.core.wording import _
-from saltus.investigations.bench import Bench, computed, versus
+from saltus.investigations.bench import Bench, computed, versus, wide
 from saltus.investigations.levels import series_bench
 from saltus.investigations.schools import slope_by
 
@@ -28,7 +28,7 @@ def lay_fits(bench: Bench) -> None:
         env = {**bench.givens, **levels}
         if _in_words(bench, fit.x.names | fit.y.names):
             continue
-        if rows is None or not (fit.x.names | fit.y.names) <= env.keys():
+        if rows is None or not levels or not (fit.x.names | fit.y.names) <= env.keys():
             # with complete trials what is missing is optional
             words = _("There is no complete trial to lay a line through.")
             if fit.series and bench.trials.rows:
@@ -36,7 +36,8 @@ def lay_fits(bench: Bench) -> None:
                 words = alone.format(name=fit.series)
             _fit_failed(bench, name, None if levels else words)
             continue
-        x, y = (computed(bench, f, env, f"fit/{name}") for f in (fit.x, fit.y))
+        count = len(next(iter(levels.values())))
+        x, y = (wide(computed(bench, f, env, f"fit/{name}"), count) for f in (fit.x, fit.y))
         bench.fits[name] = made = _laid(bench, name, fit, x, y, rows)
         if isinstance(made, NoLine):
             _fit_failed(bench, name, made.reason)

@@ -51,7 +51,10 @@ def with_plot(table: TrialTable) -> Recipe | None:
     """
     if table.plot is None or table.investigation == FREE:
         return None
-    data = recipe_data(table.investigation)
+    try:
+        data = recipe_data(table.investigation)
+    except RecipeError:
+        return None
     _take_columns(data, table)
     for part in ("fits", "results", "comparisons", "warn", "plausible", "sense", "slips", "per_level"):
         data.pop(part, None)
