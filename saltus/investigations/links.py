@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from saltus.core.clock.brackets import InstantError, bracketed
+from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import Source, measured
@@ -13,14 +15,18 @@ from saltus.core.series import SeriesError
 from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
-from saltus.notebook.analysis import segment_fit
+from saltus.notebook.analysis import frame_times, segment_fit
 from saltus.notebook.edits.trials import retext_links
 from saltus.notebook.logs import Log, stretch_mean, stretch_slope
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.model import Notebook, Segment, Take
     from saltus.notebook.trials import Link
+
+
+DURATION = "duration"
+"""Part of a segment that is no parameter of its model: how long it lasted."""
 
 
 @dataclass(frozen=True)
@@ -55,6 +61,8 @@ def _segment(sources: Sources, link: Link) -> Quantity | str:
     segment = take.segment(link.place)
     if segment is None:
         return _("Broken link: its segment in “{take}” is gone. The last value stays.").format(take=take.name)
+    if link.part == DURATION:
+        return duration(take, segment)
     fit = segment_fit(take, segment)
     q = fit.parameters.get(link.part) if isinstance(fit, SegmentFit) else None
     if q is None:
@@ -62,6 +70,28 @@ def _segment(sources: Sources, link: Link) -> Quantity | str:
             take=take.name, part=link.part
         )
     return q
+
+
+def duration(take: Take, segment: Segment) -> Quantity | str:
+    """Give the time from the event before a segment to the one after it, s.
+
+    The release fell between the frame before its first and that frame, the end between its last frame and the
+    one after; the rate of the clock is common.
+    """
+    t = frame_times(take)
+    last = min(segment.last, len(t) - 1)
+    if segment.first < 1 or last + 1 >= len(t):
+        return _("The segment reaches to the end of the film: its beginning or end was not seen.")
+    ends = ((t[segment.first - 1], t[segment.first]), (t[last], t[last + 1]))
+    name = f"{take.id}/{segment.id}"
+    try:
+        begun, ended = (bracketed(float(a), float(b), f"{name}/{i}") for i, (a, b) in enumerate(ends))
+    except InstantError as error:
+        return str(error)
+    q = ended - begun
+    u_rate = take.clock_U95_percent / 100 / NORMAL_95
+    clock = Source(f"{take.id}/clock", "timing", _("Clock"))
+    return q.with_source(clock, float(q) * u_rate) if u_rate else q
 
 
 def _log(sources: Sources, link: Link) -> Quantity | str:

@@ -5,16 +5,23 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from saltus.core.compare import compare
+from saltus.core.entry import entry
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
+from saltus.core.quantity import Source, measured
 from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
-from saltus.core.units import ONE
+from saltus.core.units import ONE, UnitError
 from saltus.core.wording import _
+from saltus.core.written import WrittenError
 from saltus.investigations.advice import stated_result
 from saltus.investigations.engine import run
+from saltus.investigations.links import linked
+from saltus.investigations.outcome import Compared
 from saltus.investigations.plots import axis_words, plotted
 from saltus.investigations.schools import restated
 from saltus.investigations.shown import result_title
@@ -24,8 +31,9 @@ from saltus.notebook.analysis import remembered
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.investigations.outcome import Compared, Fitted
+    from saltus.investigations.outcome import Fitted
     from saltus.investigations.worked import Worked
+    from saltus.notebook.trials import Against
 
 FIGURES = 3
 MOST_RESULTS = 24
@@ -191,7 +199,47 @@ def verdicts(worked: Worked) -> list[Verdict]:
         if value is None or compared.found is None or is_left(worked, compared.of):
             continue
         out.append(_verdict(worked, compared, value))
-    return sorted(out, key=lambda v: v.other == _("no effect"))
+    out = sorted(out, key=lambda v: v.other == _("no effect"))
+    return [*_against(worked), *out, *_between_series(worked)]
+
+
+def _against(worked: Worked) -> list[Verdict]:
+    """Results held against what the person chose: a second method, another group, a table value."""
+    assert worked.outcome is not None
+    out = []
+    for one in worked.table.against:
+        value = worked.outcome.results.get(one.of)
+        other = against_value(worked, one)
+        if value is None or isinstance(other, str) or is_left(worked, one.of):
+            continue
+        if other.unit.goes_with(value.unit):
+            out.append(_verdict(worked, Compared(one.of, one.name, compare(value, other)), value))
+    return out
+
+
+def against_value(worked: Worked, one: Against) -> Quantity | str:
+    """The value a result is held against, or a sentence that says why there is none."""
+    if one.link is not None:
+        q = linked(worked.sources, one.link, one.text)
+        if not isinstance(q, str):
+            return q
+    try:
+        read = entry(one.text)
+    except (WrittenError, UnitError) as error:
+        return str(error)
+    source = Source(f"against/{one.name}", "instruments", one.name)
+    return measured(read.value, read.u or 0.0, read.unit, source)
+
+
+def _between_series(worked: Worked) -> list[Verdict]:
+    """Slopes of the series of a plot, each with the one before it."""
+    told = [(s.name, s.fit.slope) for s in plotted(worked).series if isinstance(s.fit, Line)]
+    slopes = [(name, q) for name, q in told if q is not None and name]
+    out = []
+    for (before, first), (name, second) in pairwise(slopes):
+        made = _verdict(worked, Compared("slope", before, compare(second, first)), second)
+        out.append(replace(made, of=_("slope, {name}").format(name=name), other=before))
+    return out
 
 
 def _verdict(worked: Worked, compared: Compared, value: Quantity) -> Verdict:

@@ -60,6 +60,8 @@ class Worked:
     given_problems, column_problems : dict of str to str
     givens : dict of str to Quantity
         Those that can be used.
+    sources : Sources
+        What links may lead to.
     """
 
     recipe: Recipe
@@ -74,6 +76,7 @@ class Worked:
     given_problems: dict[str, str]
     column_problems: dict[str, str]
     givens: dict[str, Quantity]
+    sources: Sources
 
     def row_of(self, trial_id: str) -> int | None:
         """Place of a trial among the rows."""
@@ -123,7 +126,7 @@ def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -
     groups = groups_of(recipe, made.rows, trials, columns)
     return Worked(
         recipe, table, made.rows, trials, columns, groups, outcome, trouble, made.cell_problems,
-        given_problems, column_problems, givens,
+        given_problems, column_problems, givens, Sources(takes, logs),
     )  # fmt: skip
 
 

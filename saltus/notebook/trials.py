@@ -88,6 +88,15 @@ class LeftToStudent(Part):
     results: dict[ColumnName, Cell] = Field(default_factory=dict, max_length=100)
 
 
+class Against(Part):
+    """A value a result is held against: a second method, another group, a table value; as typed or linked."""
+
+    of: Annotated[str, Field(max_length=200)]
+    name: Name
+    text: Cell
+    link: Link | None = None
+
+
 class TrialTable(Part):
     """Trials of one investigation, and how they are worked out."""
 
@@ -105,6 +114,7 @@ class TrialTable(Part):
     convention: Literal["standard", "half-range", "school"] = "standard"
     slope_u: Literal["fit", "steepest", "scatter"] = "fit"
     left: LeftToStudent = LeftToStudent()
+    against: Annotated[tuple[Against, ...], Field(max_length=50)] = ()
 
     @model_validator(mode="after")
     def _unique(self) -> TrialTable:

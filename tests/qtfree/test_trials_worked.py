@@ -15,7 +15,7 @@ from saltus.exchange.tables import parse_table
 from saltus.investigations.advice import stated_result, trial_limits, trial_progress
 from saltus.investigations.cells import typed_columns
 from saltus.investigations.engine import run
-from saltus.investigations.links import Sources, links_followed
+from saltus.investigations.links import Sources, duration, links_followed
 from saltus.investigations.own import investigation_of
 from saltus.investigations.recipe_file import ids, recipe_named
 from saltus.investigations.sending import offers, sent
@@ -219,6 +219,23 @@ def test_links_follow_their_source_and_survive_its_end():
     assert "Broken link" in worked.cell_problems[trial, "acceleration"]
     assert float(worked.columns["acceleration"].value[0]) == pytest.approx(2 * before, rel=1e-9)
     assert worked.columns["acceleration"].u[0] > 0
+
+
+def test_how_long_a_segment_lasted_goes_into_a_cell():
+    """From between two frames to between two frames: the middle of the brackets, u = Δ/√6."""
+    notebook, take, body, _segment = made.measured(40)
+    notebook, inner = segment_edits.add_segment(notebook, take, body, of="x", frames=(6, 35))
+    found = duration(notebook.take(take), notebook.take(take).segment(inner))
+    assert float(found) == pytest.approx(30 / made.RATE)
+    assert float(found.u) == pytest.approx(1 / made.RATE / math.sqrt(6))
+    assert pytest.approx((1 - math.sqrt(0.05)) / made.RATE, rel=1e-3) == found.U95
+    whole = notebook.take(take).segments[0]
+    assert "end of the film" in duration(notebook.take(take), whole)
+    notebook = edits.start(notebook, TrialTable(investigation="ramp-run"))
+    link = Link(source=take, place=inner, part="duration")
+    offer = next(o for o in offers(notebook, link, found) if o.column == "time")
+    placed, _trial = sent(notebook, offer)
+    assert worked_out(placed).columns["time"].value == pytest.approx([1.0])
 
 
 def test_a_value_is_offered_only_where_its_unit_goes():

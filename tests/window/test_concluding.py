@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel
 
 from saltus.exchange.tables import write_table
 from saltus.investigations.recipe_file import recipe_named
+from saltus.investigations.verdicts import verdicts
 from saltus.investigations.worked import worked_out
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
@@ -17,6 +18,7 @@ from saltus.notebook.trials import Instrument, Plot
 from saltus.printing.blank import write_blank
 from saltus.simulate.demo import demo_notebook
 from saltus.simulate.trials import simulated_notebook
+from saltus.ui.graph.against import AgainstDialog
 from saltus.ui.trials.leaving import LeaveDialog
 from saltus.ui.trials.others import choose_other
 
@@ -155,12 +157,43 @@ def test_what_is_left_to_the_student(window):
     table.rows.setData(table.currentIndex(), "1.101", Qt.ItemDataRole.EditRole)
     assert table.rows.problem(table.currentIndex()) == ""
     window.go_to("graph")
-    field, told = window.graph.left["g"]
+    field, told = window.graph.left.fields["g"]
     assert "left to you" in told.text()
     field.setText("9.8")
     field.editingFinished.emit()
     assert told.text() == "Follows from your data."
     assert "g = 9.8" in window.graph._result.text()
+
+
+def test_a_result_is_held_against_another(window):
+    """A typed value, or that of a film: judged like all comparisons, kept with the notebook, taken away again."""
+    window.desk.start(
+        edits.start(demo_notebook("open-day"), simulated_notebook(recipe_named("ramp-run")).trials)
+    )
+    window.go_to("graph")
+    dialog = AgainstDialog(window, window.desk)
+    assert not dialog.keep.isEnabled()
+    dialog.name.setText("other group")
+    dialog.value.setText("0.93 kg")
+    assert "kg" in dialog._told.text()
+    dialog.value.setText("0.93(2) m/s^2")
+    assert dialog.keep.isEnabled()
+    dialog.accept()
+    film = AgainstDialog(window, window.desk)
+    film.what.setCurrentIndex(1)
+    assert not film.value.isEnabled()
+    assert film.keep.isEnabled()
+    film.accept()
+    held = notebook_of(window).trials.against
+    assert [a.name for a in held] == ["other group", "Felt puck on a tilted drawing board"]
+    assert held[1].link.part == "acceleration"
+    QApplication.processEvents()
+    words = [w.text() for w in window.graph.findChildren(QLabel)]
+    assert sum(w.startswith("Apart by") for w in words) >= 2
+    first = verdicts(worked_out(notebook_of(window)))[:2]
+    assert [v.other for v in first] == [a.name for a in held]
+    window.graph._hold_no_more("other group")
+    assert len(notebook_of(window).trials.against) == 1
 
 
 # -- the log -----------------------------------------------------------------------------------------

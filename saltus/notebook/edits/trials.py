@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
 
     from saltus.notebook.model import Notebook
-    from saltus.notebook.trials import Instrument, Link
+    from saltus.notebook.trials import Against, Instrument, Link
 
 Cells = dict[str, str]
 
@@ -139,6 +139,17 @@ def set_given(notebook: Notebook, name: str, text: str) -> Notebook:
     """Type a given; empty takes it away."""
     givens = {k: v for k, v in (table_of(notebook).givens | {name: text.strip()[:200]}).items() if v}
     return change_table(notebook, givens=givens)
+
+
+def hold_against(notebook: Notebook, one: Against) -> Notebook:
+    """Hold a result against another value; one of the same name is replaced."""
+    others = tuple(a for a in table_of(notebook).against if (a.of, a.name) != (one.of, one.name))
+    return change_table(notebook, against=(*others, one))
+
+
+def hold_no_more(notebook: Notebook, name: str) -> Notebook:
+    """Take comparisons with a value away."""
+    return change_table(notebook, against=tuple(a for a in table_of(notebook).against if a.name != name))
 
 
 def leave_to_student(notebook: Notebook, columns: Iterable[str], results: Iterable[str]) -> Notebook:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
@@ -27,7 +27,6 @@ from saltus.investigations.plots import (
     straightest,
 )
 from saltus.investigations.shown import shown_columns
-from saltus.investigations.student import result_verdict
 from saltus.investigations.verdicts import (
     drawn_words,
     further_results,
@@ -41,7 +40,9 @@ from saltus.investigations.verdicts import (
 from saltus.investigations.worked import slips_of, worked_out
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import DrawnLine, Plot
+from saltus.ui.graph.against import AgainstDialog
 from saltus.ui.graph.bells import Bells
+from saltus.ui.graph.left import LeftResults
 from saltus.ui.graph.view import GraphView
 from saltus.ui.scaling import scaled, sized
 from saltus.ui.widgets import (
@@ -136,15 +137,15 @@ class GraphStage(QWidget):
         card.add(self._line)
         card.column.addLayout(self._sentences)
         card.add(self._meaning, self._result, self._hand)
-        self.left: dict[str, tuple[Field, QLabel]] = {}
-        self._left_rows = QVBoxLayout()
-        card.column.addLayout(self._left_rows)
+        self.left = LeftResults(self._desk)
+        card.add(self.left)
         self._column.addWidget(card)
         self._told = QVBoxLayout()
         self._column.addLayout(self._told)
         self._compared_title = label(_("Does it agree?"), "heading")
         self._compared = QVBoxLayout()
-        self._column.addWidget(self._compared_title)
+        self.against = button(_("Compare with…"), self._hold_against, "link")
+        self._column.addLayout(row(self._compared_title, self.against, stretch=1))
         self._column.addLayout(self._compared)
         self._build_lines()
         self._build_statement()
@@ -276,6 +277,12 @@ class GraphStage(QWidget):
             graph_of(plot, self._lines(), moved, self._read_place(worked, plot)), "", moved.corners
         )
 
+    def _hold_against(self) -> None:
+        AgainstDialog(self, self._desk).exec()
+
+    def _hold_no_more(self, name: str) -> None:
+        self._desk.edit(_("compare no more"), edits.hold_no_more(self._desk.notebook, name))
+
     def _read_at(self, text: str) -> None:
         self._read = text.strip()
         self.refresh()
@@ -365,7 +372,7 @@ class GraphStage(QWidget):
         results = result_rows(worked)
         mine = next((r for r in results if found is not None and r[1] != _("not yet")), None)
         self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
-        self._show_left(worked)
+        self.left.show_left(worked)
         words = drawn_words(worked, fit)
         self._hand.setText(words)
         self._hand.setVisible(bool(words))
@@ -381,39 +388,21 @@ class GraphStage(QWidget):
             self._told.addWidget(MarkLabel("look", one.text, quiet=True))
         self._show_read(worked, plot)
 
-    def _show_left(self, worked: Worked) -> None:
-        """Fields for the results the student works out."""
-        names = tuple(worked.table.left.results)
-        if names != tuple(self.left):
-            clear_layout(self._left_rows)
-            self.left = {}
-            for name in names:
-                field = Field(_("{name}, worked out by you").format(name=name))
-                field.setPlaceholderText(_("{name} = … with its unit").format(name=name.replace("_", " ")))
-                field.entered.connect(partial(self._type_result, name))
-                told = label("", "note", wrap=True)
-                self.left[name] = (field, told)
-                self._left_rows.addWidget(field)
-                self._left_rows.addWidget(told)
-        for name, (field, told) in self.left.items():
-            verdict, words = result_verdict(worked, name)
-            field.show_text(worked.table.left.results[name])
-            field.mark_wrong(words if verdict == "differs" else "")
-            told.setText(words or _("This result is left to you: work it out from your line."))
-
-    def _type_result(self, name: str, text: str) -> None:
-        self._desk.edit(_("type a result"), edits.type_result(self._desk.notebook, name, text))
-
     def _show_compared(self, worked: Worked) -> None:
         clear_layout(self._compared)
         found = verdicts(worked)
         self._compared_title.setVisible(bool(found))
+        self.against.setVisible(worked.outcome is not None)
+        held = {a.name for a in worked.table.against}
         for verdict in found[:MOST_VERDICTS]:
             card = Card(padding=8, gap=2)
             card.add(Bells(verdict.value, verdict.against, (verdict.of, verdict.other)))
             words = label(verdict.sentence, "", wrap=True)
             words.setStyleSheet("font-weight: 600")
             card.add(words, label(verdict.further, "note", wrap=True))
+            if verdict.other in held:
+                no_more = button(_("Compare no more"), partial(self._hold_no_more, verdict.other), "link")
+                card.column.addLayout(row(no_more, stretch=1))
             self._compared.addWidget(card)
 
     def _show_straight(self, worked: Worked, plot: Plotted) -> None:

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from saltus.core.series import SeriesError
-from saltus.core.statement import stated
+from saltus.core.statement import stated_in
 from saltus.core.wording import _
 from saltus.exchange.log_table import log_of
 from saltus.exchange.spreadsheet import read_any_table
@@ -442,9 +442,13 @@ class LogStage(QWidget):
             self._facts.show_rows(rows)
             self._warnings.addWidget(MarkLabel("look", str(error), quiet=True))
             return
-        for words, found in ((_("Mean, 95 %"), mean), (_("Slope, 95 %"), slope)):
+        channel = log.channel(stretch.channel)
+        factor = unit_of(channel)[0] if channel is not None else 1.0
+        unit = channel.unit if channel is not None else ""
+        for words, found, tail in ((_("Mean, 95 %"), mean, ""), (_("Slope, 95 %"), slope, "/s")):
             q = found.value
-            rows.append((words, stated(float(q), q.U95, q.unit) if q is not None else _("not yet")))
+            told = stated_in(float(q) / factor, q.U95 / factor, f"{unit}{tail}") if q is not None else ""
+            rows.append((words, told or _("not yet")))
         if mean.sd is not None and mean.value is not None:
             rows.append((_("Standard deviation"), f"{mean.sd:.2g} {mean.value.unit.text}"))
         if mean.effective_n is not None:

@@ -9,6 +9,7 @@ from saltus.core.motion.segment import SegmentFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.sheet import parameter_words
+from saltus.investigations.links import DURATION, duration
 from saltus.investigations.sending import offers, sent
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.trials import Link
@@ -26,14 +27,19 @@ Act = tuple[str, "Callable[[], None]"]
 
 def sendings(desk: Desk, take: Take, segment: Segment) -> list[Act]:
     """Words and actions for every parameter of a segment that a column can take."""
-    fit = segment_fit(take, segment)
-    if desk.notebook.trials is None or not isinstance(fit, SegmentFit):
+    if desk.notebook.trials is None:
         return []
+    fit = segment_fit(take, segment)
+    found = list(fit.parameters.items()) if isinstance(fit, SegmentFit) else []
     out: list[Act] = []
-    for name, q in reversed(list(fit.parameters.items())):
+    for name, q in reversed(found):
         if q is not None:
             link = Link(source=take.id, place=segment.id, part=name)
             out += link_actions(desk, link, q, parameter_words(name))
+    lasted = duration(take, segment)
+    if not isinstance(lasted, str):
+        link = Link(source=take.id, place=segment.id, part=DURATION)
+        out += link_actions(desk, link, lasted, _("time from before it to after it"))
     return out
 
 
