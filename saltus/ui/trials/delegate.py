@@ -285,3 +285,17 @@ class TrialsDelegate(QStyledItemDelegate):
         painter.setPen(theme.colour("ink"))
         painter.setFont(sans(13))
         painter.drawText(box.adjusted(38, 0, -8, 0), LEFT | int(Qt.TextFlag.TextWordWrap), group.advice)
+
+
+def draw_ghost(view: QWidget, words: str) -> None:
+    """Draw where the first line of an empty table will stand."""
+    painter = QPainter(view)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    factor = text_factor()
+    painter.scale(factor, factor)
+    box = QRectF(8, 8, min(view.width() / factor - 16, 560), LEVEL_HIGH - 8)
+    painter.setPen(QPen(theme.colour("line2"), 1.2, Qt.PenStyle.DashLine))
+    painter.drawRoundedRect(box, 6, 6)
+    painter.setPen(theme.colour("ink3"))
+    painter.setFont(sans(14))
+    painter.drawText(box.adjusted(16, 0, -16, 0), LEFT, words)

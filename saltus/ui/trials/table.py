@@ -12,13 +12,13 @@ from saltus.core.wording import _
 from saltus.exchange.clipping import grid_of, text_of
 from saltus.notebook.edits import trials as edits
 from saltus.ui.scaling import scaled
-from saltus.ui.trials.delegate import HEIGHTS, STRIP_WIDE, TRIAL_HIGH, TrialsDelegate
+from saltus.ui.trials.delegate import HEIGHTS, STRIP_WIDE, TrialsDelegate, draw_ghost
 from saltus.ui.trials.header import TrialsHeader
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD
 from saltus.ui.trials.model import TrialsModel
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QKeyEvent, QMouseEvent
+    from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent
     from PyQt6.QtWidgets import QWidget
 
     from saltus.ui.desk import Desk
@@ -128,6 +128,16 @@ class TrialsTable(QTableView):
             room = (view.width() if view is not None else 850) - total
             wide = min(max(room, scaled(190)), scaled(STRIP_WIDE * 2))
             self.setColumnWidth(self.rows.layout.index(SPREAD), wide)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        view = self.viewport()
+        if view is not None and not self.rows.lines:
+            levels = [c.title for c in self.rows.columns if c.role == "level"]
+            words = (
+                _("the first level: {name} …").format(name=levels[0]) if levels else _("the first trial …")
+            )
+            draw_ghost(view, words)
 
     # -- where one is --------------------------------------------------------------------------------
 
@@ -374,7 +384,3 @@ class TrialsTable(QTableView):
         if selection is not None:
             flags = QItemSelectionModel.SelectionFlag.ClearAndSelect
             selection.select(self.currentIndex(), flags)
-
-    def row_height(self) -> int:
-        """Height of the line of a trial."""
-        return scaled(TRIAL_HIGH)
