@@ -210,7 +210,7 @@ def _sections(notebook: Notebook, worked: Worked) -> list[Section]:
         for v in verdicts(worked)
     ]
     fit = plotted(worked).fit
-    says = [words for _mark, words in line_sentences(worked, fit)]
+    says = [words for _mark, words in line_sentences(fit)]
     doubts = [_("{level}: {advice}").format(level=group_title(worked, g), advice=g.advice)
               for g in worked.groups if g.advice]  # fmt: skip
     worked_lines = tuple(substitution(worked)) if notebook.findings.substitution else ()

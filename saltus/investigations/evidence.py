@@ -45,7 +45,7 @@ def evidence(notebook: Notebook) -> list[Evidence]:
         plot = plotted(worked)
         if isinstance(plot.fit, Line):
             name = _("the line, {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
-            words = " ".join(s for _mark, s in line_sentences(worked, plot.fit)[:2])
+            words = " ".join(s for _mark, s in line_sentences(plot.fit)[:2])
             out.append(Evidence(f"line/{plot.x}/{plot.y}", name, words))
     for take in notebook.takes:
         found = headline(take)

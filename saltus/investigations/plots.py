@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.formulas import FormulaError, compute, parse
-from saltus.core.lines.curves import Curve
 from saltus.core.lines.inverse import inverse_prediction
 from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
@@ -254,13 +253,3 @@ def base_column(text: str) -> str:
 def read_off(line: Line, y: Quantity) -> Quantity | None:
     """The x of a y on a line, with the uncertainty of both."""
     return inverse_prediction(line, y)
-
-
-def is_line(fit: Fitted) -> bool:
-    """Whether a fit is a straight line (through the origin or not)."""
-    return isinstance(fit, Line)
-
-
-def is_curve(fit: Fitted) -> bool:
-    """Whether a fit is a curve."""
-    return isinstance(fit, Curve)

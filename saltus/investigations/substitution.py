@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.plots import axis_words
-from saltus.investigations.shown import result_title, shown_columns
+from saltus.investigations.shown import shown_columns
 from saltus.investigations.student import column_told
 from saltus.investigations.verdicts import meaning
 
@@ -91,9 +91,3 @@ def _number(q: Quantity) -> str:
     U = q.U95 if math.isfinite(q.U95) else None
     text = value_and_uncertainty(float(q), U)[0]
     return f"{text} {q.unit.text}".strip()
-
-
-def result_name(worked: Worked) -> str:
-    """Title of the first result."""
-    found = worked.headline
-    return result_title(worked.recipe, found[0]) if found is not None else ""

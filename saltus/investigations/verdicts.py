@@ -15,7 +15,7 @@ from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
 from saltus.core.quantity import Source, measured
 from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
-from saltus.core.units import ONE, UnitError
+from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.advice import stated_result
@@ -63,7 +63,7 @@ def said(worked: Worked, q: Quantity | None) -> str:
     return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
 
 
-def line_sentences(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
+def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
     """What the line says, as (mark, sentence): through zero, an effect at all, scatter."""
     if not isinstance(fit, Line):
         return []
@@ -100,7 +100,6 @@ def line_sentences(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
         "scatter": _("The uncertainty comes from the scatter about the line."),
     }
     out.append(("look" if fit.basis == "enlarged" else "empty", basis[fit.basis]))
-    del worked
     return out
 
 
@@ -304,10 +303,9 @@ def _with(worked: Worked, name: str, convention: str, slope_u: str) -> str:
     return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
 
 
-def further_results(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
+def further_results(worked: Worked) -> list[tuple[str, str]]:
     """What the line of each series gives, where there are several."""
     plot = plotted(worked)
-    del fit
     if len(plot.series) < 2:
         return []
     rows = []
@@ -315,8 +313,3 @@ def further_results(worked: Worked, fit: Fitted) -> list[tuple[str, str]]:
         parts = line_rows(worked, series.fit)
         rows.append((series.name, parts[0][1] if parts else _("not yet")))
     return rows
-
-
-def without_unit(q: Quantity) -> bool:
-    """Whether a quantity is a plain number."""
-    return q.unit.goes_with(ONE)

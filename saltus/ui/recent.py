@@ -14,6 +14,9 @@ from platformdirs import user_cache_path, user_data_path
 
 from saltus.core.statement import stated
 from saltus.exchange.sheet import symbol_of
+from saltus.exchange.trials_sheet import one_line
+from saltus.investigations.advice import trial_progress
+from saltus.investigations.worked import worked_out
 from saltus.notebook.advice import progress
 from saltus.notebook.analysis import headline
 
@@ -85,6 +88,10 @@ def remember_notebook(path: Path, notebook: Notebook, picture: QImage | None = N
     if found is not None and take is not None and take.headline_segment is not None:
         symbol = symbol_of(found[0], take.headline_segment)
         result = f"{symbol} = {stated(float(found[1]), found[1].U95, found[1].unit)}"
+    worked = worked_out(notebook)
+    if worked is not None:
+        result = one_line(worked) or result
+        marks = tuple((progress(take) | trial_progress(worked)).values())
     others = [r for r in recent_notebooks() if r.path != place]
     rows = [Recent(place, notebook.title, when, len(notebook.takes), result, marks), *others][:KEPT]
     # not being able to remember costs only a look for the file

@@ -245,8 +245,8 @@ def test_the_line_says_what_it_means():
     worked = worked_out(stated_pendulum())
     fit = plotted(worked).fit
     assert [name for name, _text in line_rows(worked, fit)] == ["Slope", "Intercept"]
-    marks = dict(line_sentences(worked, fit))
-    words = " ".join(w for _m, w in line_sentences(worked, fit))
+    marks = dict(line_sentences(fit))
+    words = " ".join(w for _m, w in line_sentences(fit))
     assert "Passes through zero" in words
     assert "It matters" in words
     assert marks
@@ -257,7 +257,7 @@ def test_no_effect_is_a_finding():
     """Times that do not change with the mass: no effect seen, and how large it could still be."""
     rows = [{"x": f"{m}", "y": t} for m in (1, 2, 3, 4) for t in ("1.41", "1.43", "1.42", "1.40")]
     worked = worked_out(tables.free([("x", "kg", ""), ("y", "s", "")], rows))
-    words = " ".join(w for _m, w in line_sentences(worked, plotted(worked).fit))
+    words = " ".join(w for _m, w in line_sentences(plotted(worked).fit))
     assert "No effect seen" in words
     assert "could still be" in words
 

@@ -21,6 +21,7 @@ from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
 from saltus.ui import crash, dressing
+from saltus.ui.rail import STAGES
 from saltus.ui.recent import recent_notebooks
 from saltus.ui.scaling import scaled, set_text_size
 from saltus.ui.settings import add_settings, set_setting, setting
@@ -147,11 +148,11 @@ def test_the_demo_opens_as_a_copy(window, qtbot):
 
 @pytest.mark.parametrize("window", [100, 150], indirect=True)
 def test_keys_reach_every_stage(shown, qtbot):
-    """Ctrl+1 to Ctrl+5 open the stages; at the smallest window and with large text no label is cut off."""
+    """Ctrl+1 to Ctrl+8 open the stages; at the smallest window and with large text no label is cut off."""
     # large text at the usual size of the window, usual text at the smallest
     size = (1280, 800) if shown.font().pixelSize() > 14 else (1024, 680)
     shown.resize(*size)
-    for number, stage in enumerate(("film", "scale", "read", "motion", "findings"), 1):
+    for number, stage in enumerate(STAGES, 1):
         qtbot.keyClick(shown, getattr(KEY, f"Key_{number}"), HELD.ControlModifier)
         assert shown.stage == stage
         assert not shown.grab().isNull()
@@ -265,7 +266,7 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     path.write_text(text)
     window.desk.start(made.with_film()[0])
     window.open_path(path)
-    assert "newer Saltus (file version 3)" in window.messages.text()
+    assert "newer Saltus (file version 4)" in window.messages.text()
     assert not window.desk.save(path)
 
 

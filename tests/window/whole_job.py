@@ -149,7 +149,7 @@ def job(window, film, truth, folder):
     drag(spot(lanes, QPoint(int(area.left()) + 2, y)), spot(lanes, QPoint(int(area.right()) - 2, y)))
     yield lambda: len(desk.take.segments) == 1, "a segment is chosen"
     assert desk.take.segments[0].model == "constant-acceleration", desk.take.segments
-    x("key", "ctrl+5")
+    x("key", "ctrl+8")
     yield lambda: window.stage == "findings" and window.findings.has_picture(), "the sheet shows the film"
     press_button(window.findings, "Save as PDF")
     yield dialog_open, "the PDF dialog opens"
@@ -266,7 +266,7 @@ def keys_only(window, film, truth, folder):
     )
     keys("Return")
     yield lambda: len(desk.take.segments) == 1, "Enter takes the whole record"
-    keys("ctrl+5")
+    keys("ctrl+8")
     yield lambda: window.stage == "findings" and window.findings.has_picture(), "the sheet shows the film"
     yield from tab_to(window.findings.pdf)
     keys("space")

@@ -83,7 +83,7 @@ def onsets(samples: Array, rate: float, least_width: float = 0.0, name: str = "s
         if blocks[i] <= RISE * just_before or (i * hop - last) / rate < APART_S:
             continue
         last = i * hop
-        found.append(_onset(loud, i, hop, rate, (noise, loudest, least_width), f"{name}/{len(found)}"))
+        found.append(_onset(loud, i, hop, rate, (loudest, least_width), f"{name}/{len(found)}"))
     return found
 
 
@@ -98,10 +98,8 @@ def _without_hum(samples: Array, rate: float) -> Array:
     return np.asarray(samples - mean, dtype=np.float32)
 
 
-def _onset(
-    loud: Array, block: int, hop: int, rate: float, levels: tuple[float, float, float], name: str
-) -> Onset:
-    noise, loudest, least_width = levels
+def _onset(loud: Array, block: int, hop: int, rate: float, levels: tuple[float, float], name: str) -> Onset:
+    loudest, least_width = levels
     start = max((block - 1) * hop, 0)
     peak = float(loud[block * hop : block * hop + int(0.002 * rate) + hop].max())
     quiet = loud[max(start - int(0.01 * rate), 0) : max(start, 1)]
@@ -118,5 +116,4 @@ def _onset(
         top = int(np.argmax(part >= 0.9 * peak))
         middle, width = (start + top) / rate, least_width
     source = Source(name, "timing", _("Onset of the sound"), "uniform")
-    del noise
     return Onset(measured(middle, width / math.sqrt(12), SECOND, source), min(peak / loudest, 1.0))

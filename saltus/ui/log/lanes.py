@@ -134,14 +134,11 @@ class LogLanes(KeyFocus, Scaled, QWidget):
     def _chart(self, log: Log, channel: Channel, reach: tuple[float, float]) -> Chart:
         t, values = np.asarray(log.times) + log.shift, values_of(log, channel)
         _factor, unit = unit_of(channel)
-        spans: list[tuple[float, float]] = []
-        chosen = log.stretch(self.stretch_id)
         spans = [
             (s.first + log.shift, s.last + log.shift) for s in log.stretches if s.channel == channel.name
         ]
         if self._drag is not None and self._drag[0].channel is channel:
             spans.append((min(self._drag[1:]), max(self._drag[1:])))
-        del chosen
         step = max(1, len(t) // MOST_DRAWN)
         if step > 1:
             t, values = _thinned(t, values, step)

@@ -361,11 +361,11 @@ class GraphStage(QWidget):
 
     def _show_line(self, worked: Worked, plot: Plotted) -> None:
         fit = plot.fit
-        rows = further_results(worked, fit) or line_rows(worked, fit)
+        rows = further_results(worked) or line_rows(worked, fit)
         self._line.show_rows(rows)
         clear_layout(self._sentences)
         if len(plot.series) < 2:
-            for mark, words in line_sentences(worked, fit):
+            for mark, words in line_sentences(fit):
                 self._sentences.addWidget(MarkLabel(mark, words, quiet=True))
         found = worked.headline
         self._meaning.setText(meaning(worked, found[0]) if found is not None else "")
