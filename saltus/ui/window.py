@@ -265,6 +265,8 @@ class Window(QMainWindow):
         self.limits.setVisible(stage not in ("start", "gallery"))
         if stage in OF_TRIALS and worked is not None:
             self.limits.show_limits(trial_limits(worked), _("Nothing to weigh yet: trials give a result."))
+        elif stage in OF_TRIALS and take is None:
+            self.limits.show_limits(None, _("Nothing to weigh yet: choose an investigation on Trials."))
         elif take is None:
             self.limits.show_limits(None, _("Open a film to begin."))
         elif stage == "scale":

@@ -318,6 +318,10 @@ class GraphStage(QWidget):
         corners = worked.table.drawn.corners if self._drawn_here(worked) and worked.table.drawn else None
         graph = graph_of(plot, self._lines(), worked.table.drawn, self._read_place(worked, plot))
         words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
+        if not worked.rows and plot.x:
+            words = _("{y} against {x}. Two levels are enough to see a line; five to trust it.").format(
+                y=axis_words(plot.y), x=axis_words(plot.x)
+            )
         self.view.show_graph(graph, words, corners)
         self._show_line(worked, plot)
         self._show_compared(worked)
