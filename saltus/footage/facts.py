@@ -44,6 +44,8 @@ class FilmFacts:
         Frames from which decoding can start.
     checked : bool
         Whether every frame was decoded: only then are repeats and damage known.
+    pictures : bool
+        Whether there is anything to see: a recording of sound alone has steps of time for frames.
     """
 
     width: int
@@ -60,6 +62,7 @@ class FilmFacts:
     raw_ticks: tuple[int, ...] = ()
     keyframes: tuple[int, ...] = ()
     checked: bool = True
+    pictures: bool = True
 
     @property
     def frames(self) -> int:

@@ -57,8 +57,9 @@ class Helper:
         )
 
     def facts(
-        self, path: Path, rate: float | None, report: Report = silent, *, quick: bool = False
-    ) -> FilmFacts:
+        self, path: Path, rate: float | None, report: Report = silent, *, quick: bool = False,
+        sound_alone: bool = False,
+    ) -> FilmFacts:  # fmt: skip
         """Read a film or folder of pictures through.
 
         Parameters
@@ -70,6 +71,8 @@ class Helper:
             May raise Cancelled: the helper is ended then.
         quick : bool
             Take the times from the packets where they can be trusted, and leave the check for later.
+        sound_alone : bool
+            Take a recording without pictures too.
 
         Raises
         ------
@@ -77,7 +80,8 @@ class Helper:
             If it cannot be used, or the helper died or got stuck over it.
         """
         try:
-            request = json.dumps({"path": str(path.resolve()), "rate": rate, "quick": quick}).encode() + b"\n"
+            asked = {"path": str(path.resolve()), "rate": rate, "quick": quick, "sound_alone": sound_alone}
+            request = json.dumps(asked).encode() + b"\n"
             assert self._process.stdin is not None
             with contextlib.suppress(BrokenPipeError):
                 self._process.stdin.write(request)
@@ -151,13 +155,14 @@ def chill() -> None:
 
 
 def facts_apart(
-    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False
-) -> FilmFacts:
+    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False,
+    sound_alone: bool = False,
+) -> FilmFacts:  # fmt: skip
     """Read a film through in a helper process, see :meth:`Helper.facts`."""
     kept = bool(_spare)
     helper = _spare.pop() if kept else Helper()
     try:
-        return helper.facts(path, rate, report, quick=quick)
+        return helper.facts(path, rate, report, quick=quick, sound_alone=sound_alone)
     finally:
         if kept:
             warm()
@@ -190,6 +195,7 @@ def facts_from(told: dict[str, Any]) -> FilmFacts:
         sound=bool(told["sound"]),
         warnings=tuple(str(w)[:1000] for w in told["warnings"]),
         checked=bool(told["checked"]),
+        pictures=bool(told["pictures"]),
         **lists,
     )
     frames = range(len(made.ticks))
@@ -226,10 +232,22 @@ def _answer(out: int, kind: str, text: str) -> None:
         data = data[os.write(out, data) :]
 
 
+def _facts(path: Path, request: dict[str, Any], report: Report) -> FilmFacts:
+    from saltus.footage.index import index  # noqa: PLC0415
+    from saltus.footage.opening import facts_here  # noqa: PLC0415
+
+    if request["sound_alone"] and path.is_file():
+        from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415
+
+        if is_sound_alone(path):
+            return sound_facts(path, report)
+    found = index(path) if request["quick"] and path.is_file() else None
+    return found or facts_here(path, request["rate"], report)
+
+
 def main() -> None:
     """Serve one request."""
-    from saltus.footage.index import index  # noqa: PLC0415
-    from saltus.footage.opening import facts_here  # noqa: PLC0415  the libraries are loaded while waiting
+    from saltus.footage import index, opening  # noqa: F401, PLC0415  loaded while waiting
 
     out = os.dup(1)
     # whatever a library prints must not look like an answer
@@ -250,8 +268,7 @@ def main() -> None:
 
     try:
         path = Path(request["path"])
-        found = index(path) if request["quick"] and path.is_file() else None
-        facts = found or facts_here(path, request["rate"], report)
+        facts = _facts(path, request, report)
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:

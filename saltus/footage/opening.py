@@ -32,17 +32,19 @@ FILM_ENDINGS = (
 
 
 def facts_of(
-    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False
-) -> FilmFacts:
+    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False,
+    sound_alone: bool = False,
+) -> FilmFacts:  # fmt: skip
     """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`.
 
-    With ``quick`` only its times, where they can be trusted; the facts are not ``checked`` then.
+    With ``quick`` only its times, where they can be trusted; the facts are not ``checked`` then. With
+    ``sound_alone`` a recording without pictures is taken too.
     """
     if not path.exists():
         raise FilmError(
             _("{name} is not there any more: find it, or open another film.").format(name=path.name)
         )
-    return facts_apart(path, rate, report, quick=quick)
+    return facts_apart(path, rate, report, quick=quick, sound_alone=sound_alone)
 
 
 def facts_here(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:

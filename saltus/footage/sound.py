@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 import av
@@ -10,7 +12,7 @@ import numpy as np
 
 from saltus.core.progress import silent
 from saltus.core.wording import _
-from saltus.footage.facts import FilmError
+from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.survey import has_pictures, open_any
 
 if TYPE_CHECKING:
@@ -94,6 +96,27 @@ def sound_of(path: Path, first_frame_s: float | None, report: Report = silent) -
     warnings = [_("The sound breaks off: it is damaged there.")] if damaged else []
     zero = first_frame_s if first_frame_s is not None else start / rate
     return Sound(samples, rate, start / rate - zero, exact, tuple(warnings))
+
+
+STEP_S = 0.01
+"""A recording without pictures is stepped through in hundredths of a second."""
+
+
+def sound_facts(path: Path, report: Report = silent) -> FilmFacts:
+    """Read a recording without pictures through; its steps of time stand for frames.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be used, see :func:`sound_of`.
+    """
+    track = sound_of(path, None, report)
+    steps = max(math.ceil(len(track.samples) / track.rate / STEP_S), 1)
+    return FilmFacts(
+        width=1, height=1, rotation_deg=0, codec="sound", ticks=tuple(range(steps)),
+        time_base=Fraction(1, round(1 / STEP_S)), start_ticks=0, last_ticks=1, sound=True,
+        warnings=track.warnings, pictures=False,
+    )  # fmt: skip
 
 
 def _mono(frame: av.AudioFrame) -> NDArray[np.float32]:

@@ -8,14 +8,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.clock.hand import WATCH_STEP_S
 from saltus.core.entry import entry
 from saltus.core.instruments import Instrument
-from saltus.core.quantity import Quantity, Source, exact, stacked
-from saltus.core.units import UnitError, parse_unit
+from saltus.core.quantity import Quantity, Source, exact, family, stacked
+from saltus.core.units import SECOND, UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.investigations.links import Sources, linked
 from saltus.investigations.trials import Trials, Typed, as_quantity, cell_problem, kind_of, read_trials
+from saltus.notebook.timed import hand_named
 
 if TYPE_CHECKING:
     from saltus.investigations.recipe import Column, Recipe
@@ -78,7 +80,11 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
     for name, column in recipe.columns.items():
         if column.kind == "text" or name not in made:
             continue
-        made[name] = _measured_with(table, name, made[name], column, column_problems)
+        chosen = table.instruments.get(name)
+        if chosen is not None and chosen.rule == "hand":
+            made[name] = _timed_by(sources, chosen.amount, name, made[name], column_problems)
+        else:
+            made[name] = _measured_with(table, name, made[name], column, column_problems)
         made[name] = _linked(table, sources, name, made[name], cell_problems)
         made[name] = _from_zero(every, name, made[name])
         if name in (*recipe.level, *recipe.series) and (q := made[name].q) is not None:
@@ -138,6 +144,19 @@ def _measured_with(
         return replace(column, q=q.with_source(source, size))
     own = column.u if column.u is not None else np.zeros(len(column.texts))
     return replace(column, u=np.where(own > 0, own, instrument.u_reading))
+
+
+def _timed_by(sources: Sources, hand_id: str, name: str, column: Typed, problems: dict[str, str]) -> Typed:
+    """Give times of a stopwatch what the hand that pressed it scatters, and the watch's last digit."""
+    if not column.unit.goes_with(SECOND):
+        problems[name] = _("A stopwatch gives times: choose another instrument for this column.")
+        return column
+    hand = hand_named(sources.hands, hand_id)
+    u = math.hypot(math.sqrt(2) * hand.u_normal, WATCH_STEP_S / math.sqrt(6))
+    own = column.u if column.u is not None else np.zeros(len(column.texts))
+    source = Source(f"column/{name}", "reaction", _("Reaction of the hand"))
+    each = np.where(own > 0, own, u)
+    return replace(column, u=each, q=family(column.values, each, column.unit, source))
 
 
 def _linked(

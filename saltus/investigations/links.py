@@ -18,10 +18,12 @@ from saltus.core.written import WrittenError
 from saltus.notebook.analysis import frame_times, segment_fit
 from saltus.notebook.edits.trials import retext_links
 from saltus.notebook.logs import Log, stretch_mean, stretch_slope
+from saltus.notebook.timed import count_value, gate_values, interval_period, interval_value
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Notebook, Segment, Take
+    from saltus.notebook.timing import HandTest
     from saltus.notebook.trials import Link
 
 
@@ -31,10 +33,11 @@ DURATION = "duration"
 
 @dataclass(frozen=True)
 class Sources:
-    """What links may lead to: takes, logs, and results of other notebooks by (file, result) as written."""
+    """What cells may rest on: takes, logs, and measured hands on a stopwatch."""
 
     takes: tuple[Take, ...] = ()
     logs: tuple[Log, ...] = ()
+    hands: tuple[HandTest, ...] = ()
 
 
 def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
@@ -47,7 +50,7 @@ def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
     text : str
         What stands in the cell: a result of another notebook is as it was when it was last looked up.
     """
-    found = {"segment": _segment, "log": _log}.get(link.kind)
+    found = _FOUND.get(link.kind)
     q = found(sources, link) if found is not None else _written(link, text)
     if isinstance(q, str):
         return q
@@ -55,9 +58,9 @@ def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
 
 
 def _segment(sources: Sources, link: Link) -> Quantity | str:
-    take = next((t for t in sources.takes if t.id == link.source), None)
-    if take is None:
-        return _("Broken link: its take is not in the notebook any more. The last value stays.")
+    take = _take_of(sources, link)
+    if isinstance(take, str):
+        return take
     segment = take.segment(link.place)
     if segment is None:
         return _("Broken link: its segment in “{take}” is gone. The last value stays.").format(take=take.name)
@@ -70,6 +73,57 @@ def _segment(sources: Sources, link: Link) -> Quantity | str:
             take=take.name, part=link.part
         )
     return q
+
+
+def _take_of(sources: Sources, link: Link) -> Take | str:
+    take = next((t for t in sources.takes if t.id == link.source), None)
+    return take or _("Broken link: its take is not in the notebook any more. The last value stays.")
+
+
+def _interval(sources: Sources, link: Link) -> Quantity | str:
+    take = _take_of(sources, link)
+    if isinstance(take, str):
+        return take
+    interval = take.timing.interval(link.place)
+    if interval is None:
+        words = _("Broken link: its interval in “{take}” is gone. The last value stays.")
+        return words.format(take=take.name)
+    return (interval_period if link.part == "period" else interval_value)(take, interval)
+
+
+def _cycles(sources: Sources, link: Link) -> Quantity | str:
+    take = _take_of(sources, link)
+    if isinstance(take, str):
+        return take
+    count = take.timing.count(link.place)
+    if count is None:
+        return _("Broken link: its count in “{take}” is gone. The last value stays.").format(take=take.name)
+    made = count_value(take, count)
+    if isinstance(made, str):
+        return made
+    found = {
+        "period": made.period,
+        "period from ends": made.period_from_ends,
+        "time": made.passings[-1] - made.passings[0] if made.count else None,
+    }.get(link.part)
+    return found if found is not None else _("The count in “{take}” gives no period yet. The last value "
+                                             "stays.").format(take=take.name)  # fmt: skip
+
+
+def _gate(sources: Sources, link: Link) -> Quantity | str:
+    """``part``: ``time`` or ``speed`` and the number of the crossing, as in ``time 3``."""
+    take = _take_of(sources, link)
+    if isinstance(take, str):
+        return take
+    gates = take.timing.gate_set(link.place)
+    if gates is None:
+        return _("Broken link: its gates in “{take}” are gone. The last value stays.").format(take=take.name)
+    found, _told = gate_values(take, gates)
+    what, _space, number = link.part.partition(" ")
+    if not number.isdecimal() or int(number) >= len(found) or what not in ("time", "speed"):
+        return _("That gate in “{take}” is not crossed now. The last value stays.").format(take=take.name)
+    crossing = found[int(number)].crossing
+    return crossing.time if what == "time" else crossing.velocity
 
 
 def duration(take: Take, segment: Segment) -> Quantity | str:
@@ -123,9 +177,12 @@ def _written(link: Link, text: str) -> Quantity | str:
     return measured(read.value, read.u or 0.0, read.unit, source)
 
 
+_FOUND = {"segment": _segment, "log": _log, "interval": _interval, "cycles": _cycles, "gate": _gate}
+
+
 def linked_in(notebook: Notebook, link: Link, text: str = "") -> Quantity | str:
     """Give what a link of a notebook leads to now; see :func:`linked`."""
-    return linked(Sources(notebook.takes, notebook.logs), link, text)
+    return linked(Sources(notebook.takes, notebook.logs, notebook.hands), link, text)
 
 
 def link_text(q: Quantity) -> str:

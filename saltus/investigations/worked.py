@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from saltus.investigations.recipe import Recipe
     from saltus.notebook.logs import Log
     from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.timing import HandTest
     from saltus.notebook.trials import Trial, TrialTable
 
 TROUBLE = (RecipeError, WrittenError, UnitError, TrialsError, UncertaintyError)
@@ -99,11 +100,16 @@ class Worked:
 def worked_out(notebook: Notebook) -> Worked | None:
     """Work the table of a notebook out; None without one. Remembered while nothing it rests on changes."""
     table = notebook.trials
-    return _worked(table, notebook.takes, notebook.logs) if table is not None else None
+    if table is None:
+        return None
+    return _worked(table, notebook.takes, notebook.logs, notebook.hands)
 
 
 @remembered
-def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -> Worked:
+def _worked(
+    table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...], hands: tuple[HandTest, ...]
+) -> Worked:
+    sources = Sources(takes, logs, hands)
     try:
         recipe, column_problems = investigation_of(table)
     except RecipeError:
@@ -111,7 +117,7 @@ def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -
         words = _("This Saltus does not know the investigation “{name}”: its own columns are shown.")
         column_problems[""] = words.format(name=table.investigation)
     givens, given_problems = _givens(recipe, table)
-    made = typed_columns(table, Sources(takes, logs), recipe)
+    made = typed_columns(table, sources, recipe)
     column_problems |= made.column_problems
     columns, broken = rows_of(recipe, made.trials, givens)
     column_problems |= broken
@@ -126,7 +132,7 @@ def _worked(table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...]) -
     groups = groups_of(recipe, made.rows, trials, columns)
     return Worked(
         recipe, table, made.rows, trials, columns, groups, outcome, trouble, made.cell_problems,
-        given_problems, column_problems, givens, Sources(takes, logs),
+        given_problems, column_problems, givens, sources,
     )  # fmt: skip
 
 

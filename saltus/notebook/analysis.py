@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 
+from saltus.core.clock.checks import smear_u
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
 from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of, to_world
@@ -53,22 +54,40 @@ def remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
     return ask
 
 
-@remembered
-def frame_times(take: Take) -> Array:
-    """Time of each frame, (N,) s: as the file states, or frame number over the capture rate."""
-    if take.capture_rate:
-        return np.arange(len(take.facts.ticks)) / take.capture_rate
+def played_times(take: Take) -> Array:
+    """Time of each frame as the file states it, (N,) s."""
     over, under = map(int, take.facts.time_base.split("/"))
     return np.asarray(take.facts.ticks, dtype=float) * over / under
 
 
-def tick_of(take: Take) -> float:
-    """The tick to which frame times are rounded, s; 0 where they are counted, not rounded."""
+@remembered
+def frame_numbers(take: Take) -> Array:
+    """Number of each frame from the first, (N,), missing ones counted; broken where the rate varies."""
+    played = played_times(take)
+    beat = regularity(played, _played_tick(take))
+    if beat.variable and beat.spacing_s:
+        return np.asarray(played / beat.spacing_s)
+    numbers = np.arange(len(played), dtype=float)
+    for frame, missing in zip(beat.gaps, beat.missing, strict=True):
+        numbers[frame + 1 :] += missing
+    return numbers
+
+
+@remembered
+def frame_times(take: Take) -> Array:
+    """Time of each frame, (N,) s: as the file states, or frame number over the capture rate with gaps."""
+    return frame_numbers(take) / take.capture_rate if take.capture_rate else played_times(take)
+
+
+def _played_tick(take: Take) -> float:
     over, under = map(int, take.facts.time_base.split("/"))
     spacing = np.diff(np.asarray(take.facts.ticks))
-    if take.capture_rate or not spacing.size or float(np.median(spacing)) < TICKS_PER_FRAME:
-        return 0.0
-    return over / under
+    return over / under if spacing.size and float(np.median(spacing)) >= TICKS_PER_FRAME else 0.0
+
+
+def tick_of(take: Take) -> float:
+    """The tick to which frame times are rounded, s; 0 where they are counted, not rounded."""
+    return 0.0 if take.capture_rate else _played_tick(take)
 
 
 @remembered
@@ -157,11 +176,31 @@ class BodyMotion:
 
 @remembered
 def body_motion(take: Take, body: Body) -> BodyMotion:
-    """World positions of a body, readings set aside left out."""
+    """World positions of a body: readings set aside are left out, and those in repeated frames where wanted.
+
+    A sensor that is read row by row sees a row of its lower half later than the middle; a body that moves
+    while the frame is exposed leaves a smear, see :func:`saltus.core.clock.checks.smear_u`.
+    """
     columns = body.readings.used
+    if take.timing.repeats_left_out:
+        columns = columns.only(~np.isin(columns.frame, take.facts.duplicates))
     u = np.where(np.isnan(columns.u), body.u_px, columns.u)
-    x, y = to_world(columns.x, columns.y, u, scale(take), axes_of(take), f"{take.id}/{body.id}")
-    return BodyMotion(columns.frame, frame_times(take)[columns.frame], x, y)
+    t = frame_times(take)[columns.frame]
+    shutter = take.timing.shutter
+    if shutter.readout_s:
+        t = t + shutter.readout_s * _row_of(take, columns.x, columns.y)
+    both = (u, u)
+    if shutter.exposure_s and len(t) > 1 and np.all(np.diff(t) > 0):
+        smears = (smear_u(np.gradient(place, t), shutter.exposure_s) for place in (columns.x, columns.y))
+        both = tuple(np.hypot(u, smear) for smear in smears)  # type: ignore[assignment]
+    x, y = to_world(columns.x, columns.y, both, scale(take), axes_of(take), f"{take.id}/{body.id}")
+    return BodyMotion(columns.frame, t, x, y)
+
+
+def _row_of(take: Take, x: Array, y: Array) -> Array:
+    """Where places lie along the rows of the sensor, -½ at the first row read to ½ at the last."""
+    across, down = x / take.facts.width - 0.5, y / take.facts.height - 0.5
+    return {0: down, 90: -across, 180: -down, 270: across}[take.facts.rotation_deg]
 
 
 @remembered

@@ -22,7 +22,12 @@ def _from_2(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
+def _from_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 has times, events and hands; before, there were none."""
+    return data
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
 """From version n to n + 1."""
 
 

@@ -20,10 +20,11 @@ from saltus.footage.facts import FilmFacts
 from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
 from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
+from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 3
+VERSION = 4
 
 LINES = "lines"
 """Context of a dump in which readings are given as lines of JSON, ready to be written."""
@@ -69,6 +70,7 @@ class TakeFacts(Part):
     found_by_time: bool = False
     warnings: tuple[Annotated[str, Field(max_length=1000)], ...] = ()
     checked: bool = True
+    pictures: bool = True
 
     @model_validator(mode="after")
     def _in_order(self) -> TakeFacts:
@@ -98,6 +100,7 @@ class TakeFacts(Part):
             found_by_time=bool(facts.raw_ticks),
             warnings=facts.warnings,
             checked=facts.checked,
+            pictures=facts.pictures,
         )
 
     def film_facts(self) -> FilmFacts:
@@ -117,6 +120,7 @@ class TakeFacts(Part):
             raw_ticks=tuple(t + self.start_ticks for t in self.ticks) if self.found_by_time else (),
             keyframes=self.keyframes,
             checked=self.checked,
+            pictures=self.pictures,
         )
 
 
@@ -199,6 +203,7 @@ class Take(Part):
     bodies: Annotated[tuple[Body, ...], Field(max_length=64)] = ()
     segments: Annotated[tuple[Segment, ...], Field(max_length=512)] = ()
     headline: Id | None = None
+    timing: Timing = Timing()
 
     @model_validator(mode="after")
     def _consistent(self) -> Take:
@@ -212,6 +217,10 @@ class Take(Part):
             raise ValueError("the kept part of a take is no stretch of its frames")
         if any(len(b.readings) and b.readings.last_frame >= frames for b in self.bodies):
             raise ValueError("a reading lies beyond the last frame")
+        timing = self.timing
+        marked = [i.frame for i in timing.instants] + [n for c in timing.counts for n in c.frames]
+        if max(marked, default=0) >= frames:
+            raise ValueError("an instant or a passing lies beyond the last frame")
         return self
 
     @property
@@ -238,7 +247,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""
@@ -246,6 +255,8 @@ class Notebook(Part):
     logs: Annotated[tuple[Log, ...], Field(max_length=100)] = ()
     trials: TrialTable | None = None
     findings: Findings = Findings()
+    events: Annotated[tuple[Event, ...], Field(max_length=100)] = ()
+    hands: Annotated[tuple[HandTest, ...], Field(max_length=100)] = ()
 
     @model_validator(mode="after")
     def _unique(self) -> Notebook:
@@ -253,7 +264,17 @@ class Notebook(Part):
             raise ValueError("two takes have the same id")
         if len({log.id for log in self.logs}) != len(self.logs):
             raise ValueError("two logs have the same id")
+        if any(len({p.id for p in parts}) != len(parts) for parts in (self.events, self.hands)):
+            raise ValueError("two events or hands have the same id")
         return self
+
+    def event(self, event_id: str | None) -> Event | None:
+        """Find the definition of an event by id."""
+        return next((e for e in self.events if e.id == event_id), None)
+
+    def hand(self, hand_id: str | None) -> HandTest | None:
+        """Find a measured hand by id."""
+        return next((h for h in self.hands if h.id == hand_id), None)
 
     def log(self, log_id: str | None) -> Log | None:
         """Find a recorded log by id."""

@@ -221,6 +221,10 @@ class ReadingColumns:
     y: NDArray[np.float64]
     u: NDArray[np.float64]
 
+    def only(self, chosen: NDArray[np.bool_]) -> ReadingColumns:
+        """The chosen ones, (N,)."""
+        return ReadingColumns(self.frame[chosen], self.x[chosen], self.y[chosen], self.u[chosen])
+
 
 def row_of_reading(r: Reading) -> list[Any]:
     """Give a reading as a row: frame, x, y, u, origin, aside."""

@@ -16,18 +16,19 @@ UnitText = Annotated[str, Field(max_length=40)]
 FormulaText = Annotated[str, Field(max_length=500)]
 Words = Annotated[str, Field(max_length=1000)]
 Status = Literal["kept", "failed", "set-aside", "zero"]
-Rule = Literal["stated", "digital", "divided", "vernier", "percent"]
+Rule = Literal["stated", "digital", "divided", "vernier", "percent", "hand"]
 
 
 class Link(Part):
     """Where a cell has its value from; its text is what the source last gave and stays when that goes.
 
     ``segment``: the parameter ``part`` of the segment ``place`` of the take ``source``. ``log``: ``part``,
-    mean or slope, of the stretch ``place`` of the log ``source``. ``notebook``: the result ``part`` of the
-    notebook file ``source`` that lies beside this one. ``size``: without its sign.
+    mean or slope, of the stretch ``place`` of the log ``source``. ``interval``, ``cycles``, ``gate``:
+    ``part`` of the interval, counted passings or gates ``place`` of the take ``source``. ``notebook``: the
+    result ``part`` of the notebook file ``source`` that lies beside this one. ``size``: without its sign.
     """
 
-    kind: Literal["segment", "log", "notebook"] = "segment"
+    kind: Literal["segment", "log", "notebook", "interval", "cycles", "gate"] = "segment"
     source: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
     place: Annotated[str, Field(max_length=60)] = ""
     part: Name
@@ -57,7 +58,8 @@ class OwnColumn(Part):
 class Instrument(Part):
     """What a column is read with: its step or accuracy as typed, such as ``0.01 s`` or ``1 %``.
 
-    ``stated``: not an instrument but the standard uncertainty of each reading.
+    ``stated``: not an instrument but the standard uncertainty of each reading. ``hand``: a stopwatch
+    pressed by the measured hand whose id is the amount (empty: a hand that was not measured).
     """
 
     rule: Rule

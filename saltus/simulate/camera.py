@@ -14,6 +14,7 @@ import numpy as np
 
 from saltus.core.progress import Report, silent
 from saltus.simulate.bodies import paint_disc, paint_thread
+from saltus.simulate.shots import CLOCK, SOUND_RATE, heard, shots_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -23,21 +24,12 @@ if TYPE_CHECKING:
 
     from saltus.simulate.scenes import Scene
 
-CLOCK = 90_000
-"""Ticks per second of the films: whole for the usual rates."""
-
-
-def frame_ticks(scene: Scene) -> NDArray[np.int64]:
-    """Presentation times of the frames in ticks of 1/90 000 s."""
-    return np.asarray(np.rint(scene.times() * CLOCK), dtype=np.int64)
-
-
 def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
     """Render the frames of a scene, (H, W, 3) uint8 RGB each; the exposure is centred on the frame time."""
     background = scene.background()
     noise = np.random.default_rng(int(scene.settings["seed"]))
     exposure = scene.settings["exposure"]
-    for t in frame_ticks(scene) / CLOCK:
+    for t in shots_of(scene).taken:
         ends = scene.in_picture(scene.path(np.array([t - exposure / 2, t + exposure / 2])))
         moments = max(1, math.ceil(2 * float(np.linalg.norm(ends[1] - ends[0]))))
         when = t + exposure * ((np.arange(moments) + 0.5) / moments - 0.5)
@@ -55,7 +47,8 @@ def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
 
 def truth_of(scene: Scene) -> dict[str, Any]:
     """Give the truth of a film of this scene, ready for JSON: SI units, picture coordinates in px."""
-    t = frame_ticks(scene) / CLOCK
+    shots = shots_of(scene)
+    t = shots.taken
     world = scene.path(t)
     picture = scene.in_picture(world)
     start, end, length = scene.reference
@@ -63,7 +56,11 @@ def truth_of(scene: Scene) -> dict[str, Any]:
         "scene": scene.name,
         "settings": scene.settings,
         "frames": len(t),
-        "time_s": t.tolist(),
+        "time_s": (shots.ticks / CLOCK).tolist(),
+        "taken_s": t.tolist(),
+        "duplicates": list(shots.repeats),
+        "gaps": list(shots.gaps),
+        "events": {name: list(times) for name, times in scene.events.items()},
         "m_per_px": scene.m_per_px,
         "axes": {"origin_px": list(scene.axes_origin), "angle_deg": math.degrees(scene.axes_angle)},
         "reference": {"start_px": list(start), "end_px": list(end), "length_m": length},
@@ -80,6 +77,15 @@ def truth_of(scene: Scene) -> dict[str, Any]:
     }
 
 
+def _record(container: Any, track: Any, sound: NDArray[np.float32]) -> None:
+    """Write sound beside the pictures, beginning with the first frame."""
+    for start in range(0, len(sound), 1024):
+        frame = av.AudioFrame.from_ndarray(sound[None, start : start + 1024], format="fltp", layout="mono")
+        frame.sample_rate, frame.pts = SOUND_RATE, start
+        container.mux(track.encode(frame))
+    container.mux(track.encode(None))
+
+
 def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = silent) -> None:
     """Film a scene as H.264 MP4.
 
@@ -93,18 +99,20 @@ def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = s
     report : Report
         Told (frames done, frames in all); may raise Cancelled.
     """
-    ticks = frame_ticks(scene)
+    ticks = shots_of(scene).ticks
     part = path.with_name(f".{path.name}.part")
     settings = scene.settings
+    rate = settings["play_rate"] or settings["rate"]
     try:
         with av.open(str(part), "w", format="mp4") as container:
             options = {"crf": f"{settings['crf']:g}", "g": f"{settings['group']:g}", "preset": "veryfast"}
             stream = container.add_stream(
-                "libx264", rate=Fraction(settings["rate"]).limit_denominator(1001), options=options
+                "libx264", rate=Fraction(rate).limit_denominator(1001), options=options
             )
             stream.width, stream.height = (int(settings[k]) // 2 * 2 for k in ("width", "height"))
             stream.pix_fmt = "yuv420p"
             stream.codec_context.time_base = Fraction(1, CLOCK)
+            track = container.add_stream("aac", rate=SOUND_RATE, layout="mono") if settings["sound"] else None
             for i, picture in enumerate(pictures(scene)):
                 even = np.ascontiguousarray(picture[: stream.height, : stream.width])
                 frame = av.VideoFrame.from_ndarray(even, format="rgb24")
@@ -112,6 +120,8 @@ def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = s
                 container.mux(stream.encode(frame))
                 report(i + 1, len(ticks))
             container.mux(stream.encode(None))
+            if track is not None:
+                _record(container, track, heard(scene, float(ticks[-1]) / CLOCK + 1 / rate))
         part.replace(path)
     finally:
         with contextlib.suppress(FileNotFoundError):

@@ -33,8 +33,17 @@ CAMERA: dict[str, float] = {
     "crf": 20,
     "group": 30,
     "seed": 1,
+    "jitter": 0.0,
+    "missing": 0,
+    "repeat_every": 0,
+    "play_rate": 0.0,
+    "sound": 0,
+    "microphone": 0.0,
+    "warm": 20.0,
 }
-"""Settings every scene has: px, px, frames/s, grey levels, s, encoder quality, frames per group, seed."""
+"""Settings every scene has: px, px, frames/s, grey levels, s, encoder quality, frames per group, seed; how
+late a frame may come, s, how many are lost, every which is shown twice, at what rate it plays (0: as taken),
+whether there is sound, how far the microphone stands, m, and how warm the air is, °C."""
 
 
 class SceneError(ValueError):
@@ -66,6 +75,10 @@ class Scene:
         Where the thread hangs, px.
     truth : dict
         The true parameters of the motion, SI.
+    events : dict of str to tuple
+        When what happens, s.
+    sounds : tuple of float
+        When something knocks, s.
     """
 
     name: str
@@ -79,6 +92,8 @@ class Scene:
     background: Callable[[], Canvas]
     pivot: Point | None = None
     truth: dict[str, float] = field(default_factory=dict)
+    events: dict[str, tuple[float, ...]] = field(default_factory=dict)
+    sounds: tuple[float, ...] = ()
 
     def in_picture(self, positions: Array) -> Array:
         """Positions along the axes (K, 2), m, in picture coordinates, px."""
@@ -137,7 +152,10 @@ def incline(settings: dict[str, float]) -> Scene:
     reference = (place(0.0, 0.16), place(1.0, 0.16), 1.0)
     puck = Disc("Felt puck", 0.038 / m_per_px, (176, 58, 50), dot_px=0.006 / m_per_px)
     truth = {"acceleration": acceleration, "release": settings["release"], "velocity_at_release": 0.0}
-    return Scene("incline", settings, puck, path, origin, angle, m_per_px, reference, background, None, truth)
+    return Scene(
+        "incline", settings, puck, path, origin, angle, m_per_px, reference, background, None, truth,
+        {"release": (settings["release"],)},
+    )  # fmt: skip
 
 
 def free_fall(settings: dict[str, float]) -> Scene:
@@ -168,7 +186,51 @@ def free_fall(settings: dict[str, float]) -> Scene:
     ball = Disc("Steel ball", 0.022 / m_per_px, (176, 186, 196), ball=True)
     reference = (upright(0.0, 0.0), upright(1.0, 0.0), 1.0)
     truth = {"acceleration": -g, "release": settings["release"], "velocity_at_release": v0}
-    return Scene("free-fall", settings, ball, path, origin, 0.0, m_per_px, reference, background, None, truth)
+    return Scene(
+        "free-fall", settings, ball, path, origin, 0.0, m_per_px, reference, background, None, truth,
+        {"release": (settings["release"],)},
+    )  # fmt: skip
+
+
+def bounce(settings: dict[str, float]) -> Scene:
+    """A steel ball falling onto a slate and bouncing, each time lower; it knocks when it lands."""
+    width, height = int(settings["width"]), int(settings["height"])
+    m_per_px = 1.0 / height
+    origin = (0.5 * width, 0.9 * height)
+    place = _placer(origin, 0.0, m_per_px)
+    g, drop, kept = settings["g"], settings["drop"], settings["restitution"]
+    if not 0 < kept < 1:
+        raise SceneError(_("The restitution lies between 0 and 1."))
+    starts = [settings["release"] + math.sqrt(2 * drop / g)]
+    speeds = [kept * math.sqrt(2 * g * drop)]
+    while starts[-1] < settings["duration"] + 1 and speeds[-1] > 0.05:
+        starts.append(starts[-1] + 2 * speeds[-1] / g)
+        speeds.append(kept * speeds[-1])
+    landed, fast = np.array(starts), np.array([*speeds[:-1], 0.0])
+
+    def path(t: Array) -> Array:
+        falling = drop - 0.5 * g * np.maximum(t - settings["release"], 0) ** 2
+        after = np.maximum(np.searchsorted(landed, t, side="right") - 1, 0)
+        since = t - landed[after]
+        hopping = np.maximum(fast[after] * since - 0.5 * g * since**2, 0)
+        return np.column_stack([np.zeros_like(t), np.where(t < landed[0], falling, hopping) + radius])
+
+    def background() -> Canvas:
+        canvas = dusk(width, height, 6)
+        slate = [place(-0.4, 0), place(0.4, 0), place(0.4, -0.06), place(-0.4, -0.06)]
+        polygon(canvas, slate, (58, 64, 70))
+        rule(canvas, lambda along, across: place(-0.25 - across, along), 0.8, 0.03)
+        return averaged_down(canvas)
+
+    radius = 0.016
+    ball = Disc("Steel ball", radius / m_per_px, (176, 186, 196), ball=True)
+    reference = (place(-0.25, 0.0), place(-0.25, 0.8), 0.8)
+    truth = {"acceleration": -g, "restitution": kept, "release": settings["release"]}
+    seen = tuple(s for s in starts if s < settings["duration"])
+    return Scene(
+        "bounce", settings, ball, path, origin, 0.0, m_per_px, reference, background, None, truth,
+        {"release": (settings["release"],), "landing": seen}, seen,
+    )  # fmt: skip
 
 
 def pendulum(settings: dict[str, float]) -> Scene:
@@ -211,7 +273,16 @@ def pendulum(settings: dict[str, float]) -> Scene:
         "amplitude": start,
         "damping": damping,
     }
-    return Scene("pendulum", settings, bob, path, pivot, 0.0, m_per_px, reference, background, pivot, truth)
+    fine = np.arange(0, settings["duration"], 0.001)
+    side = solved(fine)[0]
+    crossed = np.flatnonzero(np.sign(side[:-1]) * np.sign(side[1:]) < 0)
+    # over one millisecond the path is straight to a part in a million
+    passings = fine[crossed] + 0.001 * side[crossed] / (side[crossed] - side[crossed + 1])
+    down = tuple(float(p) for p, i in zip(passings, crossed, strict=True) if side[i] > 0)
+    return Scene(
+        "pendulum", settings, bob, path, pivot, 0.0, m_per_px, reference, background, pivot, truth,
+        {"passing from the right": down, "passing": tuple(map(float, passings))}, tuple(map(float, passings)),
+    )  # fmt: skip
 
 
 _OWN: dict[str, tuple[Callable[[dict[str, float]], Scene], dict[str, float]]] = {
@@ -222,6 +293,10 @@ _OWN: dict[str, tuple[Callable[[dict[str, float]], Scene], dict[str, float]]] = 
     "free-fall": (
         free_fall,
         {"duration": 0.56, "release": 0.06, "velocity": 0.0, "g": 9.81, "rate": 120, "exposure": 0.001},
+    ),
+    "bounce": (
+        bounce,
+        {"duration": 2.4, "release": 0.1, "drop": 0.7, "restitution": 0.78, "g": 9.81, "sound": 1},
     ),
     "pendulum": (
         pendulum,
@@ -241,6 +316,14 @@ _LIMITS = {
     "seed": (0, 2**31),
     "length": (0.05, 0.9),
     "g": (0.01, 100),
+    "jitter": (0, 0.5),
+    "missing": (0, 1000),
+    "repeat_every": (0, 1000),
+    "play_rate": (0, 2000),
+    "sound": (0, 1),
+    "microphone": (0, 500),
+    "warm": (-40, 50),
+    "drop": (0.01, 0.8),
 }
 
 

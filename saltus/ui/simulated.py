@@ -34,7 +34,7 @@ def open_demo(desk: Desk, name: str, then: Callable[[], None]) -> None:
     desk.run(_("Preparing the demo"), work, ready)
 
 
-SCENE_NAMES = ("incline", "free-fall", "pendulum")
+SCENE_NAMES = ("incline", "free-fall", "bounce", "pendulum")
 
 
 def scene_words(name: str) -> tuple[str, str]:
@@ -42,6 +42,7 @@ def scene_words(name: str) -> tuple[str, str]:
     return {
         "incline": (_("Felt puck"), _("slides down a tilted drawing board")),
         "free-fall": (_("Steel ball"), _("falls past a rod")),
+        "bounce": (_("Steel ball on slate"), _("bounces, and is heard")),
         "pendulum": (_("Brass bob"), _("swings on a thread")),
     }[name]
 
@@ -60,6 +61,15 @@ def setting_words(key: str) -> str:
         "amplitude_deg": _("Amplitude, °"),
         "damping": _("Damping, 1/s"),
         "velocity": _("Start velocity, m/s"),
+        "drop": _("Drop, m"),
+        "restitution": _("Restitution"),
+        "jitter": _("Frames late by up to, s"),
+        "missing": _("Frames lost"),
+        "repeat_every": _("Every which frame shown twice (0 none)"),
+        "play_rate": _("Played at, frames/s (0 as taken)"),
+        "sound": _("With sound (1 yes, 0 no)"),
+        "microphone": _("Microphone away, m"),
+        "warm": _("Air, °C"),
         "seed": _("Seed of the noise"),
     }
     return words.get(key, "")

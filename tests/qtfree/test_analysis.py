@@ -113,14 +113,17 @@ def test_without_a_scale_everything_is_in_pixels():
 
 
 def test_times_come_from_the_film_or_the_capture_rate():
-    """True stamps are used as they are; a stated capture rate gives frame over rate, with no tick."""
-    ticks = (0, 33, 67, 100, 150, 233)
+    """True stamps are used as they are; a stated capture rate gives frame over rate with no tick, gaps counted."""
+    ticks = (0, 33, 67, 100, 133, 233)
     notebook, take_id = made.with_film(ticks=ticks, time_base=made.Fraction(1, 1000))
     take = notebook.take(take_id)
     assert frame_times(take) == pytest.approx(np.array(ticks) / 1000)
     assert tick_of(take) == pytest.approx(0.001)
     fast = take_edits.set_clock(notebook, take_id, 240.0, 0.5).take(take_id)
-    assert frame_times(fast) == pytest.approx(np.arange(6) / 240)
+    assert frame_times(fast) == pytest.approx(np.array([0, 1, 2, 3, 4, 7]) / 240)
+    uneven, _id = made.with_film(ticks=(0, 30, 70, 100, 148, 180), time_base=made.Fraction(1, 1000))
+    slow = take_edits.set_clock(uneven, take_id, 240.0, 0.0).take(take_id)
+    assert frame_times(slow) == pytest.approx(np.array([0, 30, 70, 100, 148, 180]) / 32 / 240)
     assert (tick_of(fast), clock_of(fast).u_rate) == (0.0, pytest.approx(0.005 / 1.959964))
     assert tick_of(made.with_film()[0].take("take-1")) == 0.0
     assert axes_of(take).origin == (0.0, 359.0)

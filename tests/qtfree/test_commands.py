@@ -265,7 +265,7 @@ def test_from_the_simulator_to_the_acceleration(tmp_path, told, saltus):
 def test_simulate_lists_and_refuses(told, saltus, tmp_path):
     """The list has every scene with its settings; wrong words are one sentence."""
     (scenes,) = told("simulate", "--list", "--json")
-    assert set(scenes) == {"incline", "free-fall", "pendulum", *SENSORS}
+    assert set(scenes) == {"incline", "free-fall", "bounce", "pendulum", *SENSORS}
     assert "incline" in saltus("simulate", "--list")[1]
     refused(saltus("simulate", "incline"), "-o")
     refused(saltus("simulate", "incline", "-o", tmp_path / "a.avi"), "a.mp4")

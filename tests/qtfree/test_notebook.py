@@ -19,7 +19,7 @@ from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.films import find, missing, reference
 from saltus.notebook.history import History
-from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.model import VERSION, Notebook, Typed
 from saltus.notebook.readings import CHUNK, Reading, ReadingError, Readings
 from saltus.notebook.schema import schema_text
 from saltus.notebook.storage import NotebookError, as_text, load, parse, save
@@ -297,7 +297,7 @@ def test_no_json_breaks_the_reader(value, where):
     part, key = spots[where * 7 % len(spots)]
     part[key] = value
     with contextlib.suppress(NotebookError):
-        assert parse(json.dumps(data), "a.saltus").version == 3
+        assert parse(json.dumps(data), "a.saltus").version == VERSION
 
 
 def test_deep_and_constant_json(tmp_path):

@@ -58,6 +58,40 @@ def candidates(apparent: float, rate: float, up_to: float | None = None) -> list
     return sorted(f for f in found if f <= reach * (1 + 1e-12))
 
 
+def strobe_candidates(flashes: float, images: int = 1, up_to: float | None = None) -> list[float]:
+    """List the true rates that stand still under a strobe.
+
+    Parameters
+    ----------
+    flashes : float
+        Flashes per second, Hz.
+    images : int
+        How many pictures of one mark stand around the turn; 1 where it looks as it is.
+    up_to : float, optional
+        Hz; five times the flash rate by default.
+
+    Returns
+    -------
+    list of float
+        k·flashes/images for all k without a common factor with images: else there would be fewer pictures.
+
+    Raises
+    ------
+    RateError
+        If a rate is not above zero, or it is too many to list.
+    """
+    reach = DEFAULT_REACH * flashes if up_to is None else up_to
+    if not (math.isfinite(flashes) and math.isfinite(reach)) or min(flashes, reach) <= 0 or images < 1:
+        raise RateError(_("Rates are numbers above zero, in Hz (an apparent one may be 0)."))
+    most = reach * images / flashes
+    if most > MOST:
+        raise RateError(_("That is too far up to list: at most {n} times the frame rate.").format(n=MOST))
+    # a hair: 5 × the rate itself still counts
+    return [
+        k * flashes / images for k in range(1, int(most * (1 + 1e-9)) + 1) if math.gcd(k, images) == 1
+    ]
+
+
 def appears(true: float, rate: float) -> float:
     """What a true rate looks like at a frame rate, Hz, 0 to half the frame rate."""
     return abs(true - rate * round(true / rate))

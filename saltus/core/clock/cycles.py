@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from saltus.core.clock.gates import Common, Crossing, crossings
+from saltus.core.clock.gates import Common, crossings
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, fit_line
 from saltus.core.quantity import Quantity, exact, stacked
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
+    from collections.abc import Collection, Sequence
+
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
@@ -38,6 +40,8 @@ class Cycles:
     drift : Quantity or None
         Change of the period per cycle, s.
     warnings : tuple of str
+    numbers : tuple of int
+        Number of each passing; those set aside or missed leave a hole.
     """
 
     passings: tuple[Quantity, ...]
@@ -45,14 +49,21 @@ class Cycles:
     period_from_ends: Quantity | None
     drift: Quantity | None
     warnings: tuple[str, ...]
+    numbers: tuple[int, ...] = ()
 
     @property
     def count(self) -> int:
-        """Whole cycles: counting starts at zero."""
-        return max(len(self.passings) - 1, 0)
+        """Whole cycles from the first passing to the last: counting starts at zero."""
+        return self.numbers[-1] - self.numbers[0] if self.numbers else 0
 
 
-def cycles(t: Array, position: Quantity, level: float | None = None, common: Common | None = None) -> Cycles:
+Direction = Literal["", "up", "down"]
+
+
+def cycles(
+    t: Array, position: Quantity, level: float | None = None, common: Common | None = None, *,
+    direction: Direction = "", aside: Collection[int] = (),
+) -> Cycles:  # fmt: skip
     """Find the passings through a level and what they give.
 
     Parameters
@@ -64,11 +75,15 @@ def cycles(t: Array, position: Quantity, level: float | None = None, common: Com
     level : float, optional
         In the unit of the positions; the mean of the record by default.
     common : Common, optional
+    direction : {"", "up", "down"}
+        Of the passings; empty takes the one met more often, the first on a tie.
+    aside : collection of int
+        Numbers of passings that do not count; the others keep theirs.
 
     Notes
     -----
     Passings come from local fits (see :func:`saltus.core.clock.gates.crossings`), so that they lie between
-    frames; all in the direction that is met more often, the first on a tie.
+    frames.
     """
     if level is None:
         level = float(np.mean(position.value)) if len(t) else 0.0
@@ -78,21 +93,47 @@ def cycles(t: Array, position: Quantity, level: float | None = None, common: Com
     up = [c for c in found if float(c.velocity) > 0]
     down = [c for c in found if float(c.velocity) < 0]
     one_way = max((up, down), key=lambda side: (len(side), bool(side) and found[0] in side))
-    passings = tuple(c.time for c in one_way)
-    if len(passings) < 2:
+    one_way = {"up": up, "down": down}.get(direction, one_way)
+    return counted([c.time for c in one_way], aside=aside, told=warnings)
+
+
+def counted(
+    passings: Sequence[Quantity], *, per_cycle: int = 1, by_line: bool = True,
+    aside: Collection[int] = (), told: Sequence[str] = (),
+) -> Cycles:  # fmt: skip
+    """Give what passings say that come one after the other.
+
+    Parameters
+    ----------
+    passings : sequence of Quantity
+        Instants in the order of time, s.
+    per_cycle : int
+        1, or 2 where each cycle is met twice: then only every second counts, since the two of one cycle are
+        seldom half a cycle apart.
+    by_line : bool
+        Whether the straight line through all of them gives the period; for passings bracketed by frames it
+        only shows the drift (their rounding errors follow each other).
+    aside : collection of int
+        Numbers that do not count.
+    told : sequence of str
+        Warnings so far.
+    """
+    every = list(passings)[::per_cycle]
+    numbers = tuple(n for n in range(len(every)) if n not in aside)
+    kept = tuple(every[n] for n in numbers)
+    if len(kept) < 2:
         words = plural(
             "Only {n} passing is seen: a period needs two in the same direction.",
             "Only {n} passings are seen: a period needs two in the same direction.",
-            len(passings),
+            len(kept),
         )
-        return Cycles(passings, None, None, None, (*warnings, words))
-    warnings += _uneven(one_way)
-    whole = passings[-1] - passings[0]
-    ends = whole / float(len(passings) - 1)
-    number, times = exact(np.arange(len(passings), dtype=float)), stacked(passings)
-    line = fit_line(number, times, name="passings") if len(passings) > 2 else None
+        return Cycles(kept, None, None, None, (*told, words), numbers)
+    warnings = [*told, *_uneven(kept, numbers)]
+    ends = (kept[-1] - kept[0]) / float(numbers[-1] - numbers[0])
+    number, times = exact(np.array(numbers, dtype=float)), stacked(kept)
+    line = fit_line(number, times, name="passings") if by_line and len(kept) > 2 else None
     period = line.slope if isinstance(line, Line) and line.slope is not None else ends
-    return Cycles(passings, period, ends, _drift(number, times), tuple(warnings))
+    return Cycles(kept, period, ends, _drift(number, times), tuple(warnings), numbers)
 
 
 def _drift(number: Quantity, times: Quantity) -> Quantity | None:
@@ -104,14 +145,14 @@ def _drift(number: Quantity, times: Quantity) -> Quantity | None:
     return bend * 2.0 if bend is not None else None
 
 
-def _uneven(one_way: list[Crossing]) -> list[str]:
-    spacing = np.diff([float(c.time) for c in one_way])
+def _uneven(passings: Sequence[Quantity], numbers: Sequence[int]) -> list[str]:
+    spacing = np.diff([float(q) for q in passings]) / np.diff(numbers)
     middle = float(np.median(spacing))
     odd = np.flatnonzero(np.abs(spacing - middle) > EVEN * middle)
     if not odd.size or len(spacing) < 3:
         return []
     return [
         _("After passing {n} the next comes at an odd time: one may be missed or seen twice.").format(
-            n=int(odd[0])
+            n=numbers[int(odd[0])]
         )
     ]

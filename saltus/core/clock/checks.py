@@ -1,0 +1,93 @@
+"""Checking the clock of a recording: against a filmed stopwatch, or against a body in free fall."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.clock.brackets import InstantError
+from saltus.core.quantity import Quantity, Source, exact, measured
+from saltus.core.units import ONE, SECOND
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+PER_SECOND = ONE / SECOND
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What a filmed watch shows in a frame.
+
+    Attributes
+    ----------
+    frame : float
+        Its number, or the number of frames from the first, gaps counted.
+    reading_s : float
+    step_s : float
+        Its last digit, s.
+    """
+
+    frame: float
+    reading_s: float
+    step_s: float
+
+
+def rate_by_watch(first: Shown, last: Shown) -> Quantity:
+    """Give the rate at which frames were taken from a watch filmed while it runs, Hz.
+
+    Raises
+    ------
+    InstantError
+        If the watch does not go on between the two frames.
+
+    Notes
+    -----
+    (frames between)/(time between). A watch shows a time until its last digit moves: uniform over one digit
+    at each end; that it cuts off cancels.
+    """
+    if last.frame <= first.frame or last.reading_s <= first.reading_s:
+        raise InstantError(
+            _("The watch must show more in the later frame: look again which frame shows which time.")
+        )
+    ends = []
+    for name, shown in (("first", first), ("last", last)):
+        source = Source(f"check/{name}", "timing", _("Digit of the filmed watch"), "uniform")
+        ends.append(measured(shown.reading_s, shown.step_s / math.sqrt(12), SECOND, source))
+    return exact(last.frame - first.frame) / (ends[1] - ends[0])
+
+
+def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity:
+    """Give the rate at which frames were taken from a filmed body in free fall, Hz.
+
+    Parameters
+    ----------
+    assumed_hz : float
+        The rate with which the acceleration was worked out.
+    seen, given : Quantity
+        The acceleration found at that rate, without the clock's uncertainty, and that of free fall, m/s².
+
+    Raises
+    ------
+    InstantError
+        If one of them is 0.
+
+    Notes
+    -----
+    a goes with the square of the rate: true rate = assumed rate·√(g/|a|).
+    """
+    if float(seen) == 0 or float(given) == 0:
+        raise InstantError(_("Without an acceleration the rate cannot be told."))
+    a = -seen if float(seen) < 0 else seen
+    g = -given if float(given) < 0 else given
+    return ((g / a) ** 0.5 * assumed_hz).with_unit(PER_SECOND)
+
+
+def smear_u(speed: Array, exposure_s: float) -> Array:
+    """Standard uncertainty that motion during the exposure adds to a reading along the motion: v·t/√12."""
+    return abs(speed) * exposure_s / math.sqrt(12)
