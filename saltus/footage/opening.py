@@ -29,6 +29,7 @@ FILM_ENDINGS = (
     ".3gp",
     ".ogv",
 )
+SOUND_ENDINGS = (".wav", ".mp3", ".m4a", ".ogg", ".oga", ".opus", ".flac")
 
 
 def facts_of(

@@ -64,8 +64,8 @@ def scale_limits(take: Take) -> Limits | None:
     percent = 100 / float(factor)
     sentence = _("No uncertainty was stated.")
     if lines:
-        before = _two_figures(factor.U95 * percent)
-        after = _two_figures(expanded_if(factor, lines[0].label, 0.5) * percent)
+        before = two_figures(factor.U95 * percent)
+        after = two_figures(expanded_if(factor, lines[0].label, 0.5) * percent)
         sentence = _("{what} would take the scale from ± {before} % to ± {after} %.").format(
             what=_measure(take, lines[0].label), before=before, after=after
         )
@@ -83,7 +83,8 @@ def _measure(take: Take, label: str) -> str:
     return _("Knowing the reference length twice as well")
 
 
-def _two_figures(U: float) -> str:
+def two_figures(U: float) -> str:
+    """A 95 % uncertainty to two figures, for sentences."""
     return f"{U:#.2g}".rstrip(".") if 1e-4 <= U < 100 else f"{U:.2g}"
 
 
@@ -98,7 +99,7 @@ def _help(take: Take, segment: Segment, value: Quantity) -> str:
     changes = [_change(take, segment, value, line) for line in lines if line.share >= SMALL]
     words, after = min(changes, key=lambda change: change[1])
     return _("{what}: from ± {before} to ± {after} {unit}.").format(
-        what=words, before=_two_figures(value.U95), after=_two_figures(after), unit=value.unit.text
+        what=words, before=two_figures(value.U95), after=two_figures(after), unit=value.unit.text
     )
 
 
@@ -124,15 +125,18 @@ def _change(take: Take, segment: Segment, value: Quantity, line: Contribution) -
 def progress(take: Take | None) -> dict[str, Mark]:
     """How far each stage has come, for the marks on the rail."""
     if take is None:
-        return dict.fromkeys(("film", "scale", "read", "motion", "findings"), "empty")
+        return dict.fromkeys(("film", "scale", "read", "time", "motion", "findings"), "empty")
     read = max((len(b.readings) for b in take.bodies), default=0)
     result = headline(take) is not None
     troubled = bool(take.facts.warnings or take.facts.duplicates or rhythm(take).gaps)
     scaled = scale(take) is not None
+    timing = take.timing
+    timed = timing.intervals or timing.counts or timing.gates
     return {
         "film": "look" if troubled else "done" if take.facts.checked else "half",
         "scale": "done" if scaled and take.axes else "half" if take.reference or take.axes else "empty",
         "read": "done" if result and read >= 3 else "half" if read else "empty",
+        "time": "done" if timed else "half" if timing.instants else "empty",
         "motion": "done" if result else "half" if take.segments else "empty",
         "findings": "half" if result else "empty",
     }

@@ -252,7 +252,7 @@ def gate_values(take: Take, gates: Gates) -> tuple[tuple[Passed, ...], tuple[str
     if isinstance(found, str):
         return (), (found,)
     t, position, common = found
-    from_first = position - gate_line(take, gates)
+    from_first = position.moved_to(position.value - gate_line(take, gates))
     out: list[Passed] = []
     told: list[str] = []
     for n in range(gates.number if gates.spacing else 1):

@@ -14,6 +14,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, Typed
@@ -50,6 +51,7 @@ TAKES = (
 DEMOS = {
     "open-day": "Three films; the puck measured from end to end, the ball with its scale, the bob untouched.",
     "fresh": "The same three films, nothing measured yet.",
+    "times": "A ball heard on a slate and a bob through a gate: instants, cycles, gates and a hand.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
 
@@ -77,12 +79,11 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         )
     if name == "swings":
         return swings()
+    if name == "times":
+        return times()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
-        path = demo_film(take)
-        notebook, take_id = take_edits.add_take(
-            notebook, reference(path), facts_of(path), take.name, simulated=True
-        )
+        notebook, take_id = _opened(notebook, take)
         if name == "open-day" and take.scene == "incline":
             notebook = _measured(notebook, take_id, take.set_up())
         elif name == "open-day" and take.scene == "free-fall":
@@ -114,6 +115,52 @@ def swings() -> Notebook:
     )
 
 
+def times() -> Notebook:
+    """Landings seen and heard, passings of the bob from its readings, and a measured hand."""
+    notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
+    slate = DemoTake("ball-on-slate.mp4", "Steel ball on slate", "bounce")
+    notebook, ball = _opened(notebook, slate)
+    words = _("the first frame in which the ball no longer falls")
+    notebook, landing = timing_edits.add_event(notebook, _("landing"), words)
+    scene = slate.set_up()
+    taken = np.array(truth_of(scene)["time_s"])
+    for at in scene.events["landing"][:4]:
+        frame = int(np.searchsorted(taken, at, side="right"))
+        notebook, instant = timing_edits.mark_instant(notebook, ball, event=landing, frame=frame)
+    name = _("first to fourth landing")
+    notebook, _kept = timing_edits.add_interval(notebook, ball, "instant-1", instant, name)
+    bob = DemoTake("brass-bob.mp4", "Brass bob", "pendulum", (("duration", 4.0),))
+    notebook, swing = _opened(notebook, bob)
+    notebook = _scaled(notebook, swing, bob.set_up())
+    notebook, body_id = _read(notebook, swing, bob.set_up(), 1, 4)
+    notebook, _count = timing_edits.add_count(
+        notebook, swing, how="readings", name=_("Brass bob"), body=body_id, of="x"
+    )
+    notebook, hand = timing_edits.add_hand(notebook, "Heron")
+    presses = np.random.default_rng(9).normal(0.014, 0.041, 18)
+    return timing_edits.set_presses(notebook, hand, "predicted", tuple(round(float(p), 3) for p in presses))
+
+
+def _opened(notebook: Notebook, take: DemoTake) -> tuple[Notebook, str]:
+    path = demo_film(take)
+    return take_edits.add_take(notebook, reference(path), facts_of(path), take.name, simulated=True)
+
+
+def _read(notebook: Notebook, take_id: str, scene: Scene, step: int, seed: int) -> tuple[Notebook, str]:
+    """Read the body of a scene as a hand would; gives the notebook and the body's id."""
+    rng = np.random.default_rng(seed)
+    truth = truth_of(scene)["bodies"][scene.body.name]
+    notebook, body_id = reading_edits.add_body(notebook, take_id, scene.body.name)
+    notebook = reading_edits.set_reading_uncertainty(notebook, take_id, body_id, HAND_PX)
+    notebook = take_edits.set_step(notebook, take_id, step)
+    for frame in range(0, len(truth["x_px"]), step):
+        x = truth["x_px"][frame] + rng.normal(0, HAND_PX)
+        y = truth["y_px"][frame] + rng.normal(0, HAND_PX)
+        reading = Reading(frame, round(float(x), 2), round(float(y), 2))
+        notebook = reading_edits.place_reading(notebook, take_id, body_id, reading)
+    return notebook, body_id
+
+
 def _scaled(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
     """Lay the reference length and the axes as a hand would, slightly off."""
     rng = np.random.default_rng(5)
@@ -136,17 +183,8 @@ def _scaled(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
 def _measured(notebook: Notebook, take_id: str, scene: Scene) -> Notebook:
     """Read the body every second frame as a hand would, and choose the stretch after the release."""
     notebook = _scaled(notebook, take_id, scene)
-    rng = np.random.default_rng(12)
-    truth = truth_of(scene)["bodies"][scene.body.name]
-    notebook, body_id = reading_edits.add_body(notebook, take_id, scene.body.name)
-    notebook = reading_edits.set_reading_uncertainty(notebook, take_id, body_id, HAND_PX)
-    notebook = take_edits.set_step(notebook, take_id, 2)
-    frames = range(0, len(truth["x_px"]), 2)
-    for frame in frames:
-        x = truth["x_px"][frame] + rng.normal(0, HAND_PX)
-        y = truth["y_px"][frame] + rng.normal(0, HAND_PX)
-        reading = Reading(frame, round(float(x), 2), round(float(y), 2))
-        notebook = reading_edits.place_reading(notebook, take_id, body_id, reading)
+    notebook, body_id = _read(notebook, take_id, scene, 2, 12)
+    frames = range(0, len(scene.times()), 2)
     release = round(scene.settings["release"] * scene.settings["rate"])
     first, last = (release // 2 + 1) * 2, frames[-1]
     notebook, _segment = segment_edits.add_segment(

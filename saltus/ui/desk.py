@@ -330,7 +330,7 @@ class Desk(QObject):
         """Read a film through in the background and add it as a take."""
 
         def work(report: Report) -> Any:
-            facts = facts_of(path, rate, report, quick=True)
+            facts = facts_of(path, rate, report, quick=True, sound_alone=True)
             return films.reference(path), facts
 
         def join(outcome: Any) -> None:
@@ -438,7 +438,7 @@ class Desk(QObject):
     def want_thumbs(self) -> None:
         """Ask for the thumbnails of all takes that have none yet."""
         for take in self.notebook.takes:
-            if take.id in self.thumbs:
+            if take.id in self.thumbs or not take.facts.pictures:
                 continue
             self.thumbs[take.id] = {}
             count = len(take.facts.ticks)
@@ -446,7 +446,7 @@ class Desk(QObject):
             self._thread.want_thumbs([Wish(take, self.folder, n, thumb=True) for n in frames])
 
     def _want_picture(self) -> None:
-        if self.take is None:
+        if self.take is None or not self.take.facts.pictures:
             return
         wish = Wish(self.take, self.folder, self.frame)
         ready = self._thread.ready_image(wish)

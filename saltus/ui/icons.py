@@ -21,6 +21,7 @@ _DRAWINGS = {
     "trials": "<path d='M4 6h3M10 6h3M7 10h3M14 10h3M4 14h3M12 14h3M9 18h3M17 18h3' stroke-width='3'/>",
     "graph": "<path d='M4 3v17h17'/><path d='M7 16 19 5'/><circle cx='9' cy='14.2' r='1.3'/><circle cx='13' cy='10.5' r='1.3'/>"
     "<circle cx='17' cy='6.8' r='1.3'/>",
+    "time": "<path d='M6 6v12M6 6h2M6 18h2M18 6v12M18 6h-2M18 18h-2'/><path d='M9.5 12h5'/><circle cx='12' cy='12' r='1'/>",
     "stopwatch": "<circle cx='12' cy='14' r='7.5'/><path d='M12 14V9.5M10 3h4M12 3v3.5M18 7l1.5-1.5'/>",
     "sensor": "<path d='M2 13h4l3-8 5 14 3-9 2 3h3'/>",
     "log": "<path d='M3 4v16h18'/><path d='M6 14h3l2-7 4 9 2-5 1 2h2'/>",

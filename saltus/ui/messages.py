@@ -18,6 +18,7 @@ from saltus.ui.widgets import Facts, button, label, row, rule
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QMainWindow
 
+    from saltus.core.quantity import Quantity
     from saltus.notebook.model import Take
     from saltus.ui.task import Task
 
@@ -131,7 +132,7 @@ class TaskBar(_Over):
 class ResultPopup(QFrame):
     """How the result was made: parameters, budget, scale."""
 
-    def __init__(self, parent: QWidget, take: Take) -> None:
+    def __init__(self, parent: QWidget, take: Take, timed: tuple[str, Quantity] | None = None) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setObjectName("card")
@@ -139,19 +140,20 @@ class ResultPopup(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 18, 16)
         layout.setSpacing(8)
-        found, segment = headline(take), take.headline_segment
         layout.addWidget(label(_("How this was made"), "title"))
-        if found is None or segment is None:
+        found, segment = headline(take), take.headline_segment
+        if timed is not None:
+            (symbol, value), words = timed, _("95 % interval, k = {k:.2f}")
+        elif found is None or segment is None:
             layout.addWidget(
                 label(_("The segment gives no result: it needs more readings."), "note", wrap=True)
             )
             return
-        name, value = found
-        result = label(f"{symbol_of(name, segment)} = {stated(float(value), value.U95, value.unit)}", "value")
-        layout.addWidget(result)
-        cover = value.coverage
-        words = _("{name}; 95 % interval, k = {k:.2f}").format(name=parameter_words(name), k=cover.k)
-        layout.addWidget(label(words, "note"))
+        else:
+            symbol, value = symbol_of(found[0], segment), found[1]
+            words = parameter_words(found[0]) + "; " + _("95 % interval, k = {k:.2f}")
+        layout.addWidget(label(f"{symbol} = {stated(float(value), value.U95, value.unit)}", "value"))
+        layout.addWidget(label(words.format(k=value.coverage.k), "note"))
         layout.addWidget(rule())
         parts = Facts()
         rows = budget_grid(value).rows
@@ -159,5 +161,7 @@ class ResultPopup(QFrame):
         layout.addWidget(label(_("Where the uncertainty comes from"), "heading"))
         layout.addWidget(parts)
         layout.addWidget(label(limit_words(value), "note", wrap=True))
+        if timed is not None:
+            return
         layout.addWidget(rule())
         layout.addWidget(label(_("Scale: {words}").format(words=scale_words(take)), "note", wrap=True))

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QWidget
 
 from saltus.core.wording import _
-from saltus.footage.opening import FILM_ENDINGS
+from saltus.footage.opening import FILM_ENDINGS, SOUND_ENDINGS
 from saltus.notebook.packing import ENDING as PACK
 from saltus.notebook.storage import ENDING
 from saltus.printing.fonts import sans
@@ -19,7 +19,7 @@ from saltus.ui.theme import theme
 
 def ask_for_film(parent: QWidget) -> list[Path]:
     """Ask for films to open."""
-    kinds = " ".join(f"*{e} *{e.upper()}" for e in FILM_ENDINGS)
+    kinds = " ".join(f"*{e} *{e.upper()}" for e in (*FILM_ENDINGS, *SOUND_ENDINGS))
     names, _kind = QFileDialog.getOpenFileNames(
         parent, _("Open a film"), str(Path.home()), _("Films ({kinds});;All files (*)").format(kinds=kinds)
     )

@@ -61,6 +61,10 @@ class Player(QObject):
         self._from_s = self._desk.time()
         self._at = (self._desk.take_id, self._desk.frame)
 
+    def film_time(self, now: float) -> float:
+        """Film time, s, at a moment of the clock (``time.monotonic``) while it plays."""
+        return self._from_s + (now - self._began) * self.speed
+
     def set_speed(self, speed: float) -> None:
         """Play at a fraction of the true speed."""
         self.speed = speed

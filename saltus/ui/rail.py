@@ -18,8 +18,9 @@ from saltus.ui.widgets import KeyFocus, draw_mark
 if TYPE_CHECKING:
     from saltus.notebook.advice import Mark
 
-STAGES = ("film", "scale", "read", "motion", "log", "trials", "graph", "findings")
+STAGES = ("film", "scale", "read", "time", "motion", "log", "trials", "graph", "findings")
 WIDTH = 84
+HIGH = 56
 
 
 def stage_title(name: str) -> str:
@@ -29,6 +30,7 @@ def stage_title(name: str) -> str:
         "film": _("Film"),
         "scale": _("Scale"),
         "read": _("Read"),
+        "time": _("Time"),
         "motion": _("Motion"),
         "log": _("Log"),
         "trials": _("Trials"),
@@ -45,7 +47,7 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
         self._name = name
         self.mark: Mark = "empty"
         self.setCheckable(True)
-        self.setFixedSize(scaled(72), scaled(40 if name == "start" else 60))
+        self.setFixedSize(scaled(72), scaled(40 if name == "start" else HIGH))
         self.setAccessibleName(stage_title(name))
         self.setToolTip(tip)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -70,11 +72,11 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("ink"))
             painter.drawRoundedRect(QRectF(1, 8, 3, box.height() - 14), 1.5, 1.5)
-        place = QRectF(box.center().x() - 10.5, 11, 21, 21)
+        place = QRectF(box.center().x() - 10.5, 9, 21, 21)
         paint_icon(painter, self._name, place, ink, 1.7 if strong else 1.4)
         painter.setFont(sans(13, 600 if strong else 400))
         painter.setPen(ink)
-        painter.drawText(QRectF(0, 35, 72, 20), Qt.AlignmentFlag.AlignCenter, stage_title(self._name))
+        painter.drawText(QRectF(0, 32, 72, 20), Qt.AlignmentFlag.AlignCenter, stage_title(self._name))
         if self.isEnabled():
             draw_mark(painter, QPointF(59, 12), self.mark, 11)
 

@@ -63,10 +63,15 @@ class _Lane:
     next_value: NDArray[np.float64]
 
 
-def _lane_of(take: Take, body: Body) -> _Lane:
+def lane_axis(take: Take, body: Body) -> str:
+    """The axis along which a body moves farther."""
     motion = body_motion(take, body)
     spans = [float(np.ptp(q.value)) if len(q) else 0.0 for q in (motion.x, motion.y)]
-    axis = "x" if spans[0] >= spans[1] else "y"
+    return "x" if spans[0] >= spans[1] else "y"
+
+
+def _lane_of(take: Take, body: Body) -> _Lane:
+    motion, axis = body_motion(take, body), lane_axis(take, body)
     position = motion.of(axis)
     columns, times = body.readings.used, frame_times(take)
     next_t, next_value = [], []
@@ -168,17 +173,20 @@ class Score(KeyFocus, Scaled, QWidget):
 
     def px(self, t: float) -> float:
         """Horizontal place of a time."""
-        left, right = self._plot()
-        return left + t / self._span()[1] * (right - left)
+        (left, right), (first, last) = self._plot(), self._span()
+        return left + (t - first) / (last - first) * (right - left)
+
+    def time_at(self, px: float) -> float:
+        """Time at a horizontal place, s."""
+        (left, right), (first, last) = self._plot(), self._span()
+        return first + (px - left) / (right - left) * (last - first)
 
     def frame_at(self, px: float) -> int:
         """The frame nearest to a horizontal place."""
         take = self._desk.take
         if take is None:
             return 0
-        left, right = self._plot()
-        t = (px - left) / (right - left) * self._span()[1]
-        return int(np.argmin(np.abs(frame_times(take) - t)))
+        return int(np.argmin(np.abs(frame_times(take) - self.time_at(px))))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self.spot(event).x() > HEAD:
@@ -217,6 +225,10 @@ class Score(KeyFocus, Scaled, QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x, red = self.px(self._desk.time()), theme.colour("cursor")
+        left, right = self._plot()
+        if not left - 1 <= x <= right + 1:
+            self.paint_focus(painter, theme.colour("accent"))
+            return
         painter.setPen(QPen(red, 2))
         painter.drawLine(QLineF(x, RULER - 4, x, self.high))
         font = sans(12.5, 600)
@@ -251,9 +263,8 @@ class Score(KeyFocus, Scaled, QWidget):
         self._film(painter, take)
 
     def _ruler(self, painter: QPainter) -> None:
-        end = self._span()[1]
         left, right = self._plot()
-        marks = ticks(0.0, end, max(2, int((right - left) / 76)))
+        marks = ticks(*self._span(), max(2, int((right - left) / 76)))
         step = marks[1] - marks[0] if len(marks) > 1 else 1.0
         painter.setFont(sans(12.5))
         metrics = QFontMetricsF(painter.font())
@@ -284,7 +295,7 @@ class Score(KeyFocus, Scaled, QWidget):
             box = QRectF(left + i * (right - left) / room, RULER + 4, (right - left) / room - 2, high)
             painter.fillRect(box, theme.colour("stage"))
             if shown:
-                t = self._span()[1] * (i + 0.5) / room
+                t = self.time_at(box.center().x())
                 frame = shown[int(np.argmin([abs(times[n] - t) for n in shown]))]
                 draw_covering(painter, box, thumbs[frame])
         if take.kept is not None:
@@ -296,8 +307,9 @@ class Score(KeyFocus, Scaled, QWidget):
         dots = theme.colour("ink2")
         if len(times) <= 400:
             painter.setPen(QPen(dots, 1))
-            for t in times:
-                painter.drawPoint(QPointF(self.px(float(t)), RULER + FILM - 5))
+            for x in map(self.px, times.tolist()):
+                if left <= x <= right:
+                    painter.drawPoint(QPointF(x, RULER + FILM - 5))
         for frame in rhythm(take).gaps:
             box = QRectF(
                 self.px(times[frame]), RULER + 4, self.px(times[frame + 1]) - self.px(times[frame]), high

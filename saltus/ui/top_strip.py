@@ -15,6 +15,7 @@ from saltus.investigations.advice import stated_result
 from saltus.investigations.shown import result_title
 from saltus.investigations.worked import worked_out
 from saltus.notebook.analysis import headline, scale_problem
+from saltus.notebook.timing_advice import timing_headline
 from saltus.printing.fonts import sans, serif
 from saltus.ui.icons import icon, paint_icon
 from saltus.ui.scaling import Scaled, scaled, sized
@@ -65,6 +66,17 @@ class ResultPill(Scaled, QAbstractButton):
             self._text = f" = {stated_result(worked, found[1])}"
         else:
             self._symbol, self._text = "", _("No result yet: fill the table of trials")
+        self._show()
+
+    def show_times(self, take: Take | None) -> None:
+        """Show the last period or interval timed on a take, or what is missing for one."""
+        found = timing_headline(take) if take is not None else None
+        self._empty = found is None
+        if found is not None:
+            self._symbol = found[0]
+            self._text = f" = {stated(float(found[1]), found[1].U95, found[1].unit)} (95 %)"
+        else:
+            self._symbol, self._text = "", _("No time yet: mark a start and a stop")
         self._show()
 
     def _missing(self, take: Take | None) -> str:
@@ -120,6 +132,8 @@ class TopStrip(QWidget):
         self._desk = desk
         self.of_trials = False
         """Whether the result is that of the table of trials, not that of the take in hand."""
+        self.of_times = False
+        """Whether it is what was timed on the take."""
         self.setObjectName("strip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(scaled(49))
@@ -195,5 +209,7 @@ class TopStrip(QWidget):
         worked = worked_out(desk.notebook) if self.of_trials else None
         if worked is not None:
             self.pill.show_trials(worked)
+        elif self.of_times:
+            self.pill.show_times(desk.take)
         else:
             self.pill.show_take(desk.take)

@@ -28,6 +28,7 @@ from saltus.notebook.analysis import scale_problem
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import ENDING
+from saltus.notebook.timing_advice import timing_headline, timing_limits
 from saltus.ui.crash import save_report
 from saltus.ui.desk import Desk
 from saltus.ui.dressing import application, dress
@@ -44,6 +45,7 @@ from saltus.ui.opening import (
     ask_where_to_save,
     dropped_paths,
 )
+from saltus.ui.packs import pack, unpack
 from saltus.ui.rail import STAGES, Rail
 from saltus.ui.settings import add_settings
 from saltus.ui.simulated import ask_to_film, open_demo
@@ -55,6 +57,7 @@ from saltus.ui.stages.motion import MotionStage
 from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
 from saltus.ui.stages.start import StartPage
+from saltus.ui.stages.time import TimeStage
 from saltus.ui.stages.trials import TrialsStage
 from saltus.ui.top_strip import TopStrip
 
@@ -132,6 +135,7 @@ class Window(QMainWindow):
         self.film = FilmStage(self.desk)
         self.scale = ScaleStage(self.desk)
         self.read = ReadStage(self.desk)
+        self.time = TimeStage(self.desk)
         self.motion = MotionStage(self.desk)
         self.log = LogStage(self.desk)
         self.trials = TrialsStage(self.desk)
@@ -143,6 +147,7 @@ class Window(QMainWindow):
             "film": self.film,
             "scale": self.scale,
             "read": self.read,
+            "time": self.time,
             "motion": self.motion,
             "log": self.log,
             "trials": self.trials,
@@ -236,6 +241,7 @@ class Window(QMainWindow):
         places = {
             "scale": self.scale.view,
             "read": self.read.view,
+            "time": self.time.view,
             "motion": self.motion.lanes,
             "trials": self.trials.table,
             "graph": self.graph.view,
@@ -249,6 +255,7 @@ class Window(QMainWindow):
         parts = {
             "read": self.read.parts(),
             "scale": [self.scale.view, self.scale.length],
+            "time": self.time.parts(),
             "motion": [self.motion.lanes, self.motion._axis],  # noqa: SLF001
         }.get(self.stage)
         if parts:
@@ -260,6 +267,7 @@ class Window(QMainWindow):
         stage = self.stage
         worked = worked_out(desk.notebook)
         self.strip.of_trials = stage in OF_TRIALS and worked is not None
+        self.strip.of_times = stage == "time"
         self.strip.refresh()
         self.rail.show_progress(progress(take) | trial_progress(worked), opened=desk.opened)
         self.limits.setVisible(stage not in ("start", "gallery"))
@@ -269,6 +277,9 @@ class Window(QMainWindow):
             self.limits.show_limits(None, _("Nothing to weigh yet: choose an investigation on Trials."))
         elif take is None:
             self.limits.show_limits(None, _("Open a film to begin."))
+        elif stage == "time":
+            words = _("Nothing to weigh yet: keep an interval or count passings.")
+            self.limits.show_limits(timing_limits(take), words)
         elif stage == "scale":
             problem = scale_problem(take)
             self.limits.show_limits(scale_limits(take), _("No scale yet: {what}.").format(what=problem))
@@ -284,12 +295,13 @@ class Window(QMainWindow):
         if self.strip.of_trials and worked is not None:
             self.go_to("graph" if worked.headline is not None else "trials")
             return
-        if take is None:
+        timed = timing_headline(take) if take is not None and self.strip.of_times else None
+        if take is None or (self.strip.of_times and timed is None):
             return
-        if take.headline_segment is None:
+        if timed is None and take.headline_segment is None:
             self.go_to("motion" if any(len(b.readings) >= 3 for b in take.bodies) else "read")
             return
-        popup = ResultPopup(self, take)
+        popup = ResultPopup(self, take, timed)
         popup.adjustSize()
         corner = self.strip.mapToGlobal(QPoint(self.strip.width() - popup.width() - 12, self.strip.height()))
         popup.move(corner)
@@ -310,7 +322,7 @@ class Window(QMainWindow):
             (None, "", None, True),
             (_("Save"), "Ctrl+S", self.save, opened),
             (_("Save as…"), "Ctrl+Shift+S", self.save_as, opened),
-            (_("Pack with its films…"), "", self._pack, opened),
+            (_("Pack with its films…"), "", lambda: pack(self), opened),
             (None, "", None, True),
             (_("Start page"), "", lambda: self.go_to("start"), True),
             (_("Guide"), "F1", self.show_guide, True),
@@ -366,7 +378,7 @@ class Window(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Open a notebook, a pack, a film or a folder of pictures."""
         if path.name.endswith(packing.ENDING):
-            self._unpack(path)
+            unpack(self, path)
             return
         if path.suffix == ENDING:
             if self.may_leave() and self.desk.open_notebook(path):
@@ -380,33 +392,6 @@ class Window(QMainWindow):
             if rate is None:
                 return
         self.desk.open_film(path, rate)
-
-    def _unpack(self, path: Path) -> None:
-        """Ask for a new folder, unpack into it in the background, and open the notebook there."""
-        suggestion = path.with_name(path.name.removesuffix(packing.ENDING))
-        folder = ask_where_to_save(self, suggestion, _("Unpack into a new folder"), _("Folders (*)"))
-        if folder is not None:
-            words = _("Unpacking {name}").format(name=path.name)
-            self.desk.run(words, lambda report: packing.unpack(path, folder, report), self.open_path)
-
-    def _pack(self) -> None:
-        """Save, then put the notebook and its films into one file, in the background."""
-        if not self.save() or self.desk.path is None:
-            return
-        notebook = self.desk.path
-        suggestion = notebook.with_name(notebook.stem + packing.ENDING)
-        kinds = _("Saltus packs (*{e})").format(e=packing.ENDING)
-        target = ask_where_to_save(self, suggestion, _("Pack the notebook with its films"), kinds)
-        if target is None:
-            return
-        if not target.name.endswith(packing.ENDING):
-            target = target.with_name(target.name.removesuffix(".zip") + packing.ENDING)
-
-        def packed(_outcome: object) -> None:
-            self.desk.said.emit(_("Packed as {name}.").format(name=target.name), "note")
-
-        words = _("Packing {name}").format(name=target.name)
-        self.desk.run(words, lambda report: packing.pack(notebook, target, report), packed)
 
     def open_film(self) -> None:
         """Ask for films and open them."""

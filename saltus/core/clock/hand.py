@@ -133,6 +133,6 @@ def _welch(start: Hand, stop: Hand) -> float:
     return (start.u**2 + stop.u**2) ** 2 / under if under > 0 else math.inf
 
 
-def certain_places(u: float) -> int:
-    """Decimals of a time that a hand can press: finer ones are shown pale. At least none, at most two."""
-    return max(0, min(2, -math.floor(math.log10(2 * u)))) if u > 0 else 2
+def certain_places(U: float) -> int:
+    """Decimals of a time that its 95 % uncertainty leaves certain, two at most; finer ones are shown pale."""
+    return max(0, min(2, -math.floor(math.log10(U)))) if U > 0 else 2

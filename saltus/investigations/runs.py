@@ -1,0 +1,152 @@
+"""Runs timed with the stopwatch: into which column and level of the table they go, and what they came to."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+from saltus.core.clock.hand import Hand, timed
+from saltus.core.statement import to_places
+from saltus.core.units import SECOND
+from saltus.investigations.shown import shown_columns
+from saltus.notebook.edits import trials as edits
+from saltus.notebook.timed import hand_named
+from saltus.notebook.trials import Instrument
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.shown import ShownColumn
+    from saltus.investigations.worked import Worked
+    from saltus.notebook.model import Notebook
+
+CYCLES = "cycles"
+"""Column, where there is one, that takes how many cycles were timed."""
+Judged = Literal["alike", "seen-start", "seen-stop"]
+
+
+@dataclass(frozen=True)
+class Run:
+    """A run at a level: the trial it is, its status and reason, and its time, None where it has none."""
+
+    trial: str
+    status: str
+    reason: str
+    seconds: float | None
+
+
+def time_columns(worked: Worked) -> list[ShownColumn]:
+    """Typed columns that take a time."""
+    out = []
+    for column in shown_columns(worked):
+        known = worked.recipe.columns.get(column.name)
+        if known is not None and known.kind == "number" and known.unit.goes_with(SECOND):
+            out.append(column)
+    return sorted(out, key=lambda c: (c.role != "typed", "time" not in c.name))
+
+
+def hand_of_column(notebook: Notebook, column: str) -> str:
+    """Id of the hand with which a column is timed; empty where none is chosen."""
+    chosen = edits.table_of(notebook).instruments.get(column)
+    return chosen.amount if chosen is not None and chosen.rule == "hand" else ""
+
+
+def hands_of(notebook: Notebook, hand_id: str, judged: Judged) -> tuple[Hand, Hand]:
+    """The hand at start and stop, by how their moments are judged."""
+    start, stop = {
+        "alike": ("predicted", "predicted"),
+        "seen-start": ("seen", "predicted"),
+        "seen-stop": ("predicted", "seen"),
+    }[judged]
+    return hand_named(notebook.hands, hand_id, start), hand_named(notebook.hands, hand_id, stop)
+
+
+def run_time(notebook: Notebook, hand_id: str, judged: Judged, shown_s: float) -> Quantity:
+    """Give the time of a run from what the watch shows, s."""
+    return timed(shown_s, *hands_of(notebook, hand_id, judged))
+
+
+def level_cells(worked: Worked, trial_id: str | None) -> dict[str, str]:
+    """Cells that say at which level a trial is; those of the last trial where none is in hand."""
+    rows = [t for t in worked.table.trials if t.status != "zero"]
+    trial = worked.table.trial(trial_id) or (rows[-1] if rows else None)
+    names = (*worked.recipe.level, *worked.recipe.series)
+    return {n: trial.cells[n] for n in names if n in trial.cells} if trial is not None else {}
+
+
+def runs_at(worked: Worked, level: Mapping[str, str], column: str) -> list[Run]:
+    """The runs made at a level, in their order."""
+    out = []
+    times = worked.trials.columns.get(column)
+    for i, trial in enumerate(worked.rows):
+        if any(trial.cells.get(n, "") != text for n, text in level.items()):
+            continue
+        if column not in trial.cells and trial.status == "kept":
+            continue
+        value = float(times.values[i]) if times is not None and column in trial.cells else None
+        out.append(Run(trial.id, trial.status, trial.reason, value if value is not None and math.isfinite(value) else None))
+    return out
+
+
+def with_run(
+    notebook: Notebook, worked: Worked, column: str, level: Mapping[str, str], *,
+    shown_s: float | None, cycles: int, judged: Judged = "alike", status: str = "kept", reason: str = "",
+) -> tuple[Notebook, str]:  # fmt: skip
+    """Write a run into the table; gives the notebook and the trial.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    worked : Worked
+        Its table, worked out.
+    column : str
+        Takes the time.
+    level : mapping
+        Cells that say at which level it was.
+    shown_s : float or None
+        What the watch showed; None for a run without a time.
+    cycles : int
+        How many were timed.
+    judged : {"alike", "seen-start", "seen-stop"}
+        Where start and stop were judged in different ways, the difference in lateness is taken off, and the
+        cell states its own uncertainty.
+    status, reason : str
+    """
+    table = worked.table
+    hand_id = hand_of_column(notebook, column)
+    if table.instruments.get(column) is None:
+        notebook = edits.set_instrument(notebook, column, Instrument(rule="hand", amount=hand_id))
+    free = next(
+        (
+            t.id
+            for t in table.trials
+            if t.status == "kept"
+            and not t.cells.get(column)
+            and all(t.cells.get(n, "") == text for n, text in level.items())
+        ),
+        None,
+    )
+    if free is None:
+        same = [r.trial for r in runs_at(worked, level, column)]
+        notebook, made = edits.add_trials(notebook, [dict(level)], same[-1] if same else None)
+        free = made[0]
+    cells = {(free, n): text for n, text in level.items()}
+    if shown_s is not None:
+        text = _as_cell(run_time(notebook, hand_id, judged, shown_s), shown_s, judged)
+        unit = table.units.get(column) or worked.recipe.columns[column].unit_text
+        cells[free, column] = text if unit == "s" else f"{text} s"
+        if CYCLES in worked.recipe.columns and cycles > 1:
+            cells[free, CYCLES] = str(cycles)
+    notebook = edits.set_cells(notebook, cells)
+    if status != "kept" or reason:
+        notebook = edits.change_trial(notebook, free, status=status, reason=reason)
+    return notebook, free
+
+
+def _as_cell(q: Quantity, shown_s: float, judged: Judged) -> str:
+    """The time as the watch shows it, to a hundredth; corrected times with their standard uncertainty."""
+    if judged == "alike":
+        return to_places(shown_s, 2)
+    return f"{to_places(float(q), 3)} ± {float(q.u):.3f}"

@@ -1,0 +1,1 @@
+"""The stopwatch for live trials, and the test of the hand that presses it."""

@@ -1,0 +1,189 @@
+"""The runs of a level: what became of each, its time, and where it lies from their mean."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from saltus.core.repeats import summary
+from saltus.core.statement import stated, value_and_uncertainty
+from saltus.core.units import SECOND
+from saltus.core.wording import _
+from saltus.exchange.chart import ticks
+from saltus.printing.fonts import sans
+from saltus.ui.scaling import Scaled, scaled
+from saltus.ui.theme import theme
+from saltus.ui.widgets import draw_mark
+
+if TYPE_CHECKING:
+    from saltus.investigations.runs import Run
+
+ROW, HEAD = 34, 30
+
+
+class RunList(Scaled, QWidget):
+    """Rows for runs, newest last; drawn, with the same in words for screen readers."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._runs: list[Run] = []
+        self._U, self._cycles = 0.28, 1
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(scaled(520), scaled(HEAD + ROW * (len(self._runs) + 1) + 8))
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def show_runs(self, runs: list[Run], U: float, cycles: int) -> None:
+        """Show runs; ``U`` is what this hand alone makes uncertain in each, 95 %, s."""
+        self._runs, self._U, self._cycles = runs, U, max(cycles, 1)
+        words = [f"{i}: {status_words(r)} {'' if r.seconds is None else f'{r.seconds:.2f} s'}"
+                 for i, r in enumerate(runs, 1)]  # fmt: skip
+        self.setAccessibleName(_("Runs at this level") + ": " + "; ".join(words))
+        self.updateGeometry()
+        self.setFixedHeight(self.sizeHint().height())
+        self.update()
+
+    def _kept(self) -> np.ndarray:
+        return np.array([r.seconds for r in self._runs if r.status == "kept" and r.seconds is not None])
+
+    def paintEvent(self, event: object) -> None:
+        painter = self.painter()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        left, right = 250.0, self.wide - (230 if self.wide > 620 else 110)  # noqa: PLR2004  px
+        kept = self._kept()
+        mean = float(kept.mean()) if kept.size else None
+        every = [abs(r.seconds - mean) for r in self._runs if r.seconds is not None] if mean is not None else []
+        reach = 1.25 * max([min(max(every, default=0.0), 6 * self._U), self._U, 1e-3])
+
+        def px(off: float) -> float:
+            return (left + right) / 2 + off / reach * (right - left) / 2
+
+        self._head(painter, px, reach, (left, right))
+        if mean is not None:
+            painter.fillRect(
+                QRectF(px(-self._U), HEAD, px(self._U) - px(-self._U), ROW * len(self._runs)),
+                theme.colour("accsoft"),
+            )
+            painter.setPen(theme.colour("line2"))
+            painter.drawLine(QLineF(px(0), HEAD, px(0), HEAD + ROW * len(self._runs)))
+        for i, run in enumerate(self._runs):
+            self._row(painter, i, run, mean, px)
+        self._foot(painter, kept, px)
+
+    def _head(self, painter: QPainter, px: object, reach: float, ends: tuple[float, float]) -> None:
+        assert callable(px)
+        painter.setFont(sans(12.5))
+        painter.setPen(theme.colour("ink2"))
+        painter.drawText(QPointF(4, 19), _("run"))
+        painter.drawText(QPointF(44, 19), _("what became of it"))
+        for value in ticks(-reach, reach, 5):
+            text = f"{value:+.2g}".replace("-", "−") if value else "0"
+            if ends[0] + 8 < px(value) < ends[1] - 8:
+                painter.drawText(QRectF(px(value) - 30, 6, 60, 18), Qt.AlignmentFlag.AlignCenter, text)
+        self._right(painter, _("t / s"), 19, self._time_x())
+        if self.wide > 620:  # noqa: PLR2004  px
+            self._right(painter, _("each cycle, 95 %"), 19, self.wide - 4)
+        painter.setPen(theme.colour("line2"))
+        painter.drawLine(QLineF(0, HEAD - 1, self.wide, HEAD - 1))
+
+    def _time_x(self) -> float:
+        return self.wide - (150 if self.wide > 620 else 8)  # noqa: PLR2004  px
+
+    def _right(self, painter: QPainter, text: str, y: float, x: float) -> None:
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+        painter.drawText(QPointF(x - wide, y), text)
+
+    def _row(self, painter: QPainter, i: int, run: Run, mean: float | None, px: object) -> None:
+        assert callable(px)
+        top = HEAD + i * ROW
+        y = top + ROW / 2
+        ink = theme.colour("ink" if run.status == "kept" else "ink3")
+        painter.setPen(ink)
+        painter.setFont(sans(13, 600))
+        painter.drawText(QPointF(4, y + 5), str(i + 1))
+        self._status(painter, QPointF(52, y), run.status)
+        painter.setPen(ink)
+        painter.setFont(sans(13))
+        words = status_words(run)
+        shown = QFontMetricsF(painter.font()).elidedText(words, Qt.TextElideMode.ElideRight, 176)
+        painter.drawText(QPointF(66, y + 5), shown)
+        if run.seconds is None:
+            painter.setPen(theme.colour("ink2"))
+            self._right(painter, _("no time"), y + 5, self._time_x())
+        else:
+            painter.setFont(sans(13, 600 if run.status == "kept" else 400))
+            self._right(painter, f"{run.seconds:.2f}", y + 5, self._time_x())
+            painter.setFont(sans(13))
+            if self.wide > 620:  # noqa: PLR2004  px
+                value, spread = value_and_uncertainty(run.seconds / self._cycles, self._U / self._cycles)
+                self._right(painter, f"{value} ± {spread}", y + 5, self.wide - 4)
+            if mean is not None:
+                self._dot(painter, QPointF(px(run.seconds - mean), y), run.status == "kept")
+        painter.setPen(theme.colour("line"))
+        painter.drawLine(QLineF(0, top + ROW - 0.5, self.wide, top + ROW - 0.5))
+
+    def _dot(self, painter: QPainter, at: QPointF, kept: bool) -> None:
+        low, high = 250.0, self._time_x() - 60
+        at = QPointF(min(max(at.x(), low), high), at.y())
+        painter.setPen(QPen(theme.colour("ink2"), 1.3) if not kept else Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("accent") if kept else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(at, 4.5, 4.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if not kept:
+            painter.drawLine(at + QPointF(-5, 5), at + QPointF(5, -5))
+
+    def _status(self, painter: QPainter, at: QPointF, status: str) -> None:
+        if status == "kept":
+            draw_mark(painter, at, "done", 12)
+            return
+        painter.setPen(QPen(theme.colour("ink2"), 1.5))
+        if status == "failed":
+            painter.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
+            painter.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
+            return
+        painter.drawEllipse(at, 5, 5)
+        painter.drawLine(at + QPointF(-6, 6), at + QPointF(6, -6))
+
+    def _foot(self, painter: QPainter, kept: np.ndarray, px: object) -> None:
+        assert callable(px)
+        y = HEAD + ROW * len(self._runs) + ROW / 2
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(13, 600))
+        if not kept.size:
+            painter.setFont(sans(13))
+            painter.setPen(theme.colour("ink2"))
+            painter.drawText(QPointF(4, y + 5), _("No run yet: press Space when it passes, counting from zero."))
+            return
+        painter.drawText(QPointF(4, y + 5), _("mean of {n}").format(n=kept.size))
+        found = summary(kept, self._U / 2)
+        painter.setFont(sans(13))
+        painter.setPen(theme.colour("ink2"))
+        if found.sd is not None:
+            words = _("spread {s}; hand alone {u}").format(s=_seconds(found.sd), u=_seconds(self._U / 1.96))
+            painter.drawText(QPointF(90, y + 5), words)
+            half = 1.96 * found.sd / math.sqrt(kept.size)
+            painter.setPen(QPen(theme.colour("ink"), 2))
+            painter.drawLine(QLineF(px(-half), y, px(half), y))
+            for x in (px(-half), px(half)):
+                painter.drawLine(QLineF(x, y - 5, x, y + 5))
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(14, 600))
+        self._right(painter, f"{float(kept.mean()):.2f}", y + 5, self._time_x())
+
+
+def status_words(run: Run) -> str:
+    """What became of a run, with the reason."""
+    words = {"kept": _("kept"), "failed": _("failed"), "set-aside": _("set aside")}.get(run.status, run.status)
+    return f"{words}: {run.reason}" if run.reason else words
+
+
+def _seconds(value: float) -> str:
+    return stated(float(f"{value:.2g}"), None, SECOND)

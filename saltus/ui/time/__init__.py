@@ -1,0 +1,1 @@
+"""Parts of the stage on which events are timed."""

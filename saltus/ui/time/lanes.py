@@ -1,0 +1,388 @@
+"""The score of the Time stage: instants as brackets, counted passings, gates, sound with its onsets."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from saltus.core.clock.brackets import InstantError
+from saltus.core.wording import _
+from saltus.exchange.chart import ticks
+from saltus.notebook.timed import bracket_of, count_value, gate_values, sound_delay, sound_problem
+from saltus.printing.fonts import sans
+from saltus.ui.score import FILM, HEAD, RULER, Score
+from saltus.ui.theme import theme
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+
+    from saltus.notebook.model import Body, Take
+    from saltus.ui.desk import Desk
+    from saltus.ui.player import Player
+    from saltus.ui.time.sounds import Heard, Sounds
+
+INSTANTS, PASSINGS, GATES, SILENT, LEAST_LANE = 50, 46, 40, 36, 62
+NARROWEST_S = 0.0005
+"""So far one can zoom in: some twenty samples."""
+NEAR = 7
+SHOWN_PARTS = 400
+
+
+def _caret(x: float, top: float) -> QPolygonF:
+    return QPolygonF([QPointF(x - 5, top), QPointF(x + 5, top), QPointF(x, top + 8)])
+
+
+class TimeScore(Score):
+    """One time axis for what was timed; the wheel, + and − zoom, 0 shows all.
+
+    Signals
+    -------
+    onsetChosen(time, half)
+        A proposed onset, or a place in the sound, on the clock of the frames, s.
+    """
+
+    onsetChosen = pyqtSignal(float, float)
+
+    def __init__(self, desk: Desk, player: Player, sounds: Sounds) -> None:
+        super().__init__(desk, player)
+        self._sounds = sounds
+        self._window: tuple[float, float] | None = None
+        self._of_take: str | None = None
+        self.count_id: str | None = None
+        self.gates_id: str | None = None
+        self.setAccessibleName(_("Score: instants, passings and sound against time"))
+        sounds.arrived.connect(lambda _take: self._anew())
+
+    # -- time ----------------------------------------------------------------------------------------
+
+    def _whole(self) -> tuple[float, float]:
+        first, last = super()._span()
+        take = self._desk.take
+        heard = self._sounds.of(take) if take is not None else None
+        if take is not None and not take.facts.pictures and heard is not None:
+            last = heard.end_s
+        return first, last
+
+    def _span(self) -> tuple[float, float]:
+        return self._window or self._whole()
+
+    def show_window(self, first: float, last: float) -> None:
+        """Show a part of the time axis, s; all of it where that is as much."""
+        low, high = self._whole()
+        wide = min(max(last - first, NARROWEST_S), high - low)
+        first = min(max(first, low), high - wide)
+        self._window = None if wide >= (high - low) * 0.999 else (first, first + wide)
+        self._anew()
+
+    def zoom(self, factor: float, about: float | None = None) -> None:
+        """Show less of the time axis about a time, the cursor by default."""
+        first, last = self._span()
+        about = self._desk.time() if about is None else about
+        if not first <= about <= last:
+            about = (first + last) / 2
+        self.show_window(about - (about - first) / factor, about + (last - about) / factor)
+
+    def draw_again(self) -> None:
+        """Draw the lanes anew: another count or set of gates is in hand."""
+        self._anew()
+
+    def follow(self) -> None:
+        """Bring the cursor back into sight."""
+        if self._window is not None:
+            first, last = self._window
+            now = self._desk.time()
+            if not first <= now <= last:
+                half = (last - first) / 2
+                self.show_window(now - half, now + half)
+
+    def _looked(self) -> None:
+        if self._desk.take_id != self._of_take:
+            self._of_take, self._window = self._desk.take_id, None
+        self.follow()
+        super()._looked()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is None:
+            return
+        turn = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or turn.x():
+            first, last = self._span()
+            step = (turn.x() or turn.y()) / 120 * 0.1 * (last - first)
+            self.show_window(first - step, last - step)
+        elif turn.y():
+            self.zoom(1.3 ** (turn.y() / 120), self.time_at(event.position().x() / self._factor()))
+        event.accept()
+
+    def _factor(self) -> float:
+        return self.width() / self.wide if self.wide else 1.0
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom(1.6)
+        elif event.key() == Qt.Key.Key_Minus:
+            self.zoom(1 / 1.6)
+        elif event.key() == Qt.Key.Key_0:
+            self._window = None
+            self._anew()
+        else:
+            super().keyPressEvent(event)
+
+    # -- pointer -------------------------------------------------------------------------------------
+
+    def _sound_top(self, take: Take) -> float:
+        top = float(RULER + FILM + INSTANTS)
+        if take.timing.counts:
+            top += PASSINGS
+        top += GATES if take.timing.gates else 0
+        rest = self.high - top
+        shared = self._followed(take) is not None and rest > 2 * LEAST_LANE
+        return top + (rest / 2 if shared else 0)
+
+    def onset_near(self, px: float) -> tuple[float, float] | None:
+        """The proposed onset under a horizontal place."""
+        take = self._desk.take
+        heard = self._sounds.of(take) if take is not None else None
+        if heard is None:
+            return None
+        near = [o for o in heard.onsets if abs(self.px(o[0]) - px) <= NEAR]
+        return min(near, key=lambda o: abs(self.px(o[0]) - px))[:2] if near else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        take = self._desk.take
+        if event is None or take is None:
+            return
+        spot = self.spot(event)
+        if spot.y() > self._sound_top(take) and self._heard(take) is not None and spot.x() > HEAD:
+            near = self.onset_near(spot.x())
+            if near is not None:
+                self.onsetChosen.emit(*near)
+                return
+        super().mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Mark a place in the sound where no onset was proposed, as well as it can be seen."""
+        take = self._desk.take
+        heard = self._heard(take) if take is not None else None
+        if event is None or take is None or heard is None:
+            return
+        spot = self.spot(event)
+        if spot.y() > self._sound_top(take) and spot.x() > HEAD and self.onset_near(spot.x()) is None:
+            here = self.time_at(spot.x())
+            half = max(2 * (self.time_at(spot.x() + 1) - here), 0.5 / heard.rate)
+            self.onsetChosen.emit(here, half)
+
+    def _heard(self, take: Take) -> Heard | None:
+        return self._sounds.of(take) if sound_problem(take) is None else None
+
+    # -- painting ------------------------------------------------------------------------------------
+
+    def _lanes(self, painter: QPainter, take: Take) -> None:
+        top = float(RULER + FILM)
+        left, right = self._plot()
+        self._instants(painter, take, top)
+        top += INSTANTS
+        if take.timing.counts:
+            self._passings(painter, take, top)
+            top += PASSINGS
+        if take.timing.gates:
+            self._gates(painter, take, top)
+            top += GATES
+        painter.setClipping(False)
+        body, rest = self._followed(take), self.high - top
+        if body is not None and rest > 2 * LEAST_LANE:
+            high = rest / 2 if take.facts.sound else rest - SILENT
+            self._lane(painter, take, body, QRectF(0, top, self.wide, high))
+            top += high
+        self._head(painter, top, self.high - top, _("Sound"), "")
+        box = QRectF(left, top + 4, right - left, max(self.high - top - 8, 10))
+        problem = sound_problem(take)
+        heard = self._sounds.of(take)
+        if problem is not None or heard is None:
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(13))
+            words = problem or _("Listening …")
+            painter.drawText(box.adjusted(6, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            return
+        self._sound(painter, heard, box)
+        self._accepted(painter, take, box)
+
+    def _followed(self, take: Take) -> Body | None:
+        """The body whose positions are shown: of the count or gates in hand, else the one in hand."""
+        count = take.timing.count(self.count_id) or (take.timing.counts[-1] if take.timing.counts else None)
+        body = take.body(count.body) if count is not None else None
+        body = body or self._desk.body
+        return body if body is not None and len(body.readings) else None
+
+    def _bracket(self, painter: QPainter, span: tuple[float, float], box: QRectF, *, bold: bool) -> float:
+        """Draw a bracket as wide as the two times, never narrower than can be seen; gives its right end."""
+        a, b = self.px(span[0]), self.px(span[1])
+        if b - a < 4:
+            a, b = (a + b) / 2 - 2, (a + b) / 2 + 2
+        painter.fillRect(QRectF(a, box.top(), b - a, box.height()), theme.colour("accsoft"))
+        painter.setPen(QPen(theme.colour("ink"), 2.2 if bold else 1.4))
+        for x in (a, b):
+            painter.drawLine(QLineF(x, box.top(), x, box.bottom()))
+        painter.drawLine(QLineF(a, box.top(), a + 3, box.top()))
+        painter.drawLine(QLineF(a, box.bottom(), a + 3, box.bottom()))
+        painter.drawLine(QLineF(b - 3, box.top(), b, box.top()))
+        painter.drawLine(QLineF(b - 3, box.bottom(), b, box.bottom()))
+        return b
+
+    def _inside(self, span: tuple[float, float]) -> bool:
+        first, last = self._span()
+        return span[1] >= first and span[0] <= last
+
+    def _instants(self, painter: QPainter, take: Take, top: float) -> None:
+        self._head(painter, top, INSTANTS, _("Instants"), "")
+        left, right = self._plot()
+        painter.setFont(sans(12.5))
+        metrics = QFontMetricsF(painter.font())
+        free = [left, left]
+        painter.setClipRect(QRectF(left - 4, top, right - left + 30, INSTANTS))
+        spans = []
+        for instant in take.timing.instants:
+            try:
+                spans.append((bracket_of(take, instant), instant))
+            except InstantError:
+                continue
+        for span, instant in sorted(spans, key=lambda s: s[0]):
+            if not self._inside(span):
+                continue
+            event = self._desk.notebook.event(instant.event)
+            end = self._bracket(painter, span, QRectF(0, top + 8, 0, 20), bold=True)
+            words = event.name if event is not None else ""
+            line = 0 if end + 5 >= free[0] else 1
+            if words and end + 5 >= free[line]:
+                painter.setPen(theme.colour("ink"))
+                painter.drawText(QPointF(end + 5, top + (23 if line == 0 else 44)), words)
+                free[line] = end + 10 + metrics.horizontalAdvance(words)
+        painter.setClipping(False)
+        if not take.timing.instants:
+            painter.setPen(theme.colour("ink2"))
+            words = _("I marks an event between this frame and the one before.")
+            painter.drawText(QPointF(left + 6, top + 30), words)
+        self._line(painter, top + INSTANTS)
+
+    def _passings(self, painter: QPainter, take: Take, top: float) -> None:
+        """Numbered passings of the count in hand; those set aside are struck."""
+        count = take.timing.count(self.count_id) or take.timing.counts[-1]
+        self._head(painter, top, PASSINGS, count.name, "")
+        made = count_value(take, count)
+        left, right = self._plot()
+        middle = top + PASSINGS / 2
+        painter.setPen(QPen(theme.colour("line2"), 1))
+        painter.drawLine(QLineF(left, middle, right, middle))
+        painter.setFont(sans(12, 600))
+        last_px = -math.inf
+        shown = [] if isinstance(made, str) else list(zip(made.numbers, made.passings, strict=True))
+        for number, passing in shown[:5000]:
+            x = self.px(float(passing))
+            if not left - 1 <= x <= right + 1:
+                continue
+            painter.setPen(QPen(theme.colour("ink"), 1.4))
+            painter.drawLine(QLineF(x, middle - 7, x, middle + 7))
+            if x - last_px < 22:
+                continue
+            last_px = x
+            ends = number in (shown[0][0], shown[-1][0])
+            painter.setPen(QPen(theme.colour("ink" if ends else "ink2"), 1.8 if ends else 1.1))
+            painter.setBrush(theme.colour("card"))
+            painter.drawEllipse(QPointF(x, middle), 9.5, 9.5)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.colour("ink"))
+            painter.drawText(QRectF(x - 10, middle - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(number))
+        self._line(painter, top + PASSINGS)
+
+    def _gates(self, painter: QPainter, take: Take, top: float) -> None:
+        gates = take.timing.gate_set(self.gates_id) or take.timing.gates[-1]
+        self._head(painter, top, GATES, _("Gates"), "")
+        left, right = self._plot()
+        found, _told = gate_values(take, gates)
+        painter.setFont(sans(12))
+        last_px = -math.inf
+        for passed in found[:5000]:
+            x = self.px(float(passed.crossing.time))
+            if not left - 1 <= x <= right + 1:
+                continue
+            painter.setPen(QPen(theme.colour("accent"), 2))
+            painter.drawLine(QLineF(x, top + 7, x, top + GATES - 7))
+            if x - last_px >= 18:
+                last_px = x
+                painter.setPen(theme.colour("ink"))
+                painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), str(passed.gate))
+        self._line(painter, top + GATES)
+
+    def _sound(self, painter: QPainter, heard: Heard, box: QRectF) -> None:
+        columns = max(int(box.width()), 2)
+        first, last = self._span()
+        low, high = heard.extremes(first, last, columns)
+        known = np.isfinite(low)
+        painter.setPen(QPen(theme.colour("line2"), 1))
+        painter.drawLine(QLineF(box.left(), box.center().y(), box.right(), box.center().y()))
+        if not known.any():
+            return
+        reach = float(max(np.nanmax(np.abs(low)), np.nanmax(np.abs(high)), 1e-9))
+        half = box.height() / 2 - 16
+        painter.setPen(QPen(theme.colour("ink2"), 1))
+        lines = []
+        for i in map(int, np.flatnonzero(known)):
+            y0, y1 = (box.center().y() - half * v / reach for v in (low[i], high[i]))
+            lines.append(QLineF(box.left() + i, y0 + 0.5, box.left() + i, y1 - 0.5))
+        painter.drawLines(*lines)
+        if (last - first) * heard.rate < SHOWN_PARTS:
+            # zoomed to the sample: each is a dot
+            start = max(int((first - heard.start_s) * heard.rate), 0)
+            part = heard.samples[start : start + SHOWN_PARTS]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("ink"))
+            for i, value in enumerate(part.tolist()):
+                x = self.px(heard.start_s + (start + i) / heard.rate)
+                if box.left() <= x <= box.right():
+                    painter.drawEllipse(QPointF(x, box.center().y() - half * value / reach), 2, 2)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._proposed(painter, heard, box)
+
+    def _proposed(self, painter: QPainter, heard: Heard, box: QRectF) -> None:
+        """A caret over each proposed onset, and the bracket in which it lies where it is wide enough."""
+        painter.setPen(QPen(theme.colour("accent"), 1.4))
+        painter.setBrush(theme.colour("card"))
+        for at, half, _strength in heard.onsets:
+            x = self.px(at)
+            if not box.left() <= x <= box.right():
+                continue
+            painter.drawPolygon(_caret(x, box.top()))
+            wide = self.px(at + half) - self.px(at - half)
+            if wide > 3:
+                soft = QColor(theme.colour("accent"))
+                soft.setAlphaF(0.18)
+                painter.fillRect(QRectF(x - wide / 2, box.top() + 10, wide, box.height() - 10), soft)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _accepted(self, painter: QPainter, take: Take, box: QRectF) -> None:
+        """Filled carets over the sounds that were accepted as instants or counted."""
+        try:
+            delay = float(sound_delay(take))
+        except InstantError:
+            delay = 0.0
+        taken = [i.at for i in take.timing.instants if i.how == "sound"]
+        taken += [o.at for c in take.timing.counts for o in c.onsets]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.colour("accent"))
+        for at in taken:
+            x = self.px(at)
+            if box.left() <= x <= box.right():
+                painter.drawPolygon(_caret(x, box.top()))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setFont(sans(12))
+        painter.setPen(theme.colour("ink2"))
+        step = ticks(*self._span(), 6)
+        if len(step) > 1:
+            words = _("corrected {ms:.1f} ms for its way").format(ms=1000 * delay) if delay else ""
+            wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
+            painter.drawText(QPointF(box.right() - wide - 4, box.bottom() - 3), words)
