@@ -124,6 +124,8 @@ def take_facts(take: Take) -> Grid:
         (_("Duration"), f"{times[-1] + (beat.spacing_s or 0):.3f} s"),
         (_("Size"), f"{facts.width} × {facts.height} px"),
     ]
+    if not facts.pictures:
+        return Grid((), (rows[0], rows[2], (_("Holds"), _("sound alone"))))
     if beat.nominal_rate:
         even = _("variable") if beat.variable else _("even")
         rows.append((_("Rate, from frame times"), f"{beat.nominal_rate:.2f} /s, {even}"))

@@ -8,12 +8,12 @@ import numpy as np
 
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Label, Points
-from saltus.notebook.analysis import frame_times, rhythm
+from saltus.notebook.analysis import frame_times, played_times, rhythm
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
 
-BLUE = 1
+BLUE, SLOWED = 1, 0.02
 
 
 def spacing_chart(take: Take) -> Chart | None:
@@ -34,6 +34,12 @@ def findings(take: Take) -> list[tuple[str, str]]:
     beat, facts = rhythm(take), take.facts
     times = frame_times(take)
     found: list[tuple[str, str]] = []
+    if not facts.pictures:
+        return [("done", _("Sound alone: its knocks can be timed.")), *(("look", w) for w in facts.warnings)]
+    played = float(played_times(take)[-1])
+    if take.capture_rate and played and abs(played / float(times[-1]) - 1) > SLOWED:
+        words = _("Taken at {rate:g} frames per second: times are divided by {factor:.3g}.")
+        found.append(("look", words.format(rate=take.capture_rate, factor=played / float(times[-1]))))
     for frame, missing in list(zip(beat.gaps, beat.missing, strict=True))[:5]:
         words = plural("{n} frame is missing", "{n} frames are missing", missing)
         found.append(
@@ -50,7 +56,8 @@ def findings(take: Take) -> list[tuple[str, str]]:
         words = plural(
             "{n} frame repeats the one before:", "{n} frames repeat the one before:", len(facts.duplicates)
         )
-        found.append(("look", f"{words} {shown}. " + _("Do not read them.")))
+        then = _("They are left out.") if take.timing.repeats_left_out else _("Do not read them.")
+        found.append(("look", f"{words} {shown}. {then}"))
     elif facts.checked:
         found.append(("done", _("No frame shown twice.")))
     else:

@@ -8,14 +8,16 @@ import numpy as np
 
 from saltus.core.clock.aliasing import FEWEST_FRAMES, too_few_frames
 from saltus.core.compare import compare
+from saltus.core.coverage import student_95
 from saltus.core.planner import cycles_for
-from saltus.core.statement import stated
+from saltus.core.statement import stated, to_figures, value_and_uncertainty
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.analysis import rhythm
 
 if TYPE_CHECKING:
     from saltus.core.clock.cycles import Cycles
+    from saltus.core.clock.hand import Hand
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Take
     from saltus.notebook.timing import Count
@@ -38,6 +40,16 @@ def against_film(hand: Quantity, film: Quantity) -> str:
         else _("From the film {film}. The hand is shorter by {size}, {u:.1f} u: {told}.")
     )
     return words.format(film=said(film), size=said(size), u=made.apart or 0, told=told)
+
+
+def hand_words(hand: Hand) -> str:
+    """Scatter and lateness of a hand."""
+    if not hand.measured:
+        return _("Not measured: u = {u:.1f} s for each press is assumed.").format(u=hand.u)
+    value, spread = value_and_uncertainty(abs(hand.lateness), student_95(hand.dof) * hand.u_lateness)
+    late = _("late") if hand.lateness >= 0 else _("early")
+    words = _("Scatter u = {u} s each press; {value} ± {spread} s {late}.")
+    return words.format(u=to_figures(hand.u, 2), value=value, spread=spread, late=late)
 
 
 def drift_words(made: Cycles) -> str:
@@ -68,7 +80,7 @@ def drift_chart(made: Cycles) -> Chart | None:
     off = 1000 * (off - off.mean())
     points = Points(numbers, off, 1000 * U, 0, _("passing"))
     level = Curve(numbers[[0, -1]], np.zeros(2), "dotted")
-    x, y = Label(_("number of the passing")), Label(_("minus even beat"), "ms")
+    x, y = Label(_("number of the passing")), Label("δ", "ms")
     return Chart(x, y, (points,), (level,), named_x=True)
 
 

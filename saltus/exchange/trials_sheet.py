@@ -11,6 +11,7 @@ from saltus.core.statement import stated
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
+from saltus.exchange.timing_section import timing_result, timing_section
 from saltus.investigations.advice import stated_result
 from saltus.investigations.evidence import support
 from saltus.investigations.plots import axis_words, plotted
@@ -66,8 +67,12 @@ def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet
     worked = worked_out(notebook)
     if of_trials and worked is not None:
         return describe_trials(notebook, worked)
-    said = tuple(s for s in said_sections(notebook) if s.lines)
-    return replace(describe(notebook, take), sections=said)
+    timed = [timing_section(notebook, take)] if take is not None else []
+    said = tuple(s for s in (*timed, *said_sections(notebook)) if s.lines)
+    sheet = describe(notebook, take)
+    if sheet.result is None and take is not None:
+        sheet = replace(sheet, result=timing_result(take))
+    return replace(sheet, sections=said)
 
 
 def _counts(worked: Worked) -> str:

@@ -6,7 +6,11 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
+import numpy as np
+
 from saltus.core.clock.hand import Hand, timed
+from saltus.core.quantity import Source, family
+from saltus.core.repeats import mean_of, summary
 from saltus.core.statement import to_places
 from saltus.core.units import SECOND
 from saltus.investigations.shown import shown_columns
@@ -18,6 +22,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from saltus.core.quantity import Quantity
+    from saltus.core.repeats import Repeats
     from saltus.investigations.shown import ShownColumn
     from saltus.investigations.worked import Worked
     from saltus.notebook.model import Notebook
@@ -76,6 +81,17 @@ def level_cells(worked: Worked, trial_id: str | None) -> dict[str, str]:
     return {n: trial.cells[n] for n in names if n in trial.cells} if trial is not None else {}
 
 
+def level_words(worked: Worked, level: Mapping[str, str]) -> str:
+    """A level in words, such as ``length 0.599 m``."""
+    words = []
+    for name, text in level.items():
+        column = worked.recipe.columns.get(name)
+        unit = worked.table.units.get(name) or (column.unit_text if column is not None else "")
+        bare = unit if text[-1:].isdigit() else ""
+        words.append(" ".join(part for part in (worked.recipe.title_of(name), text, bare) if part))
+    return ", ".join(words)
+
+
 def runs_at(worked: Worked, level: Mapping[str, str], column: str) -> list[Run]:
     """The runs made at a level, in their order."""
     out = []
@@ -85,9 +101,18 @@ def runs_at(worked: Worked, level: Mapping[str, str], column: str) -> list[Run]:
             continue
         if column not in trial.cells and trial.status == "kept":
             continue
-        value = float(times.values[i]) if times is not None and column in trial.cells else None
-        out.append(Run(trial.id, trial.status, trial.reason, value if value is not None and math.isfinite(value) else None))
+        value = float(times.values[i]) if times is not None and column in trial.cells else math.nan
+        out.append(Run(trial.id, trial.status, trial.reason, value if math.isfinite(value) else None))
     return out
+
+
+def mean_of_runs(runs: list[Run], u: float) -> tuple[Repeats, Quantity] | None:
+    """Spread and mean of the runs that count, s; ``u`` is what the hand explains of each. None without."""
+    kept = np.array([r.seconds for r in runs if r.status == "kept" and r.seconds is not None])
+    if not kept.size:
+        return None
+    each = family(kept, u, SECOND, Source("runs", "reaction", "runs"))
+    return summary(kept, u), mean_of(each, "runs/mean", "reaction")
 
 
 def with_run(

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 STAGES = ("film", "scale", "read", "time", "motion", "log", "trials", "graph", "findings")
 WIDTH = 84
 HIGH = 56
+PART_OF = {"gallery": "start", "stopwatch": "trials"}
 
 
 def stage_title(name: str) -> str:
@@ -106,13 +107,13 @@ class Rail(QWidget):
         layout.addStretch(1)
 
     def cell(self, name: str) -> QWidget:
-        """The cell of a stage; the gallery belongs to Start."""
-        return self._cells[name if name in self._cells else "start"]
+        """The cell of a stage; the gallery belongs to Start, the stopwatch to Trials."""
+        return self._cells[PART_OF.get(name, name)]
 
     def show_stage(self, name: str) -> None:
         """Show which stage is open."""
         for stage, cell in self._cells.items():
-            cell.setChecked(stage == name or (stage == "start" and name == "gallery"))
+            cell.setChecked(stage == PART_OF.get(name, name))
 
     def show_progress(self, marks: dict[str, Mark], *, opened: bool) -> None:
         """Show how far the stages have come; without a notebook they are closed."""

@@ -283,6 +283,9 @@ class Score(KeyFocus, Scaled, QWidget):
         painter.drawLine(QLineF(0, y, self.wide, y))
 
     def _film(self, painter: QPainter, take: Take) -> None:
+        if not take.facts.pictures:
+            self._line(painter, RULER + FILM)
+            return
         self._head(painter, RULER, FILM, _("Film"), "")
         times = frame_times(take)
         thumbs = self._desk.thumbs.get(take.id, {})

@@ -187,6 +187,8 @@ class TakeStrip(Scaled, QAbstractButton):
         take, beat = self._take, rhythm(self._take)
         rate = f" · {beat.nominal_rate:.1f} " + _("frames/s") if beat.nominal_rate else ""
         duration = frame_times(take)[-1] + (beat.spacing_s or 0)
+        if not take.facts.pictures:
+            return f"{duration:.2f} s · " + _("sound alone")
         return f"{duration:.2f} s{rate} · {take.facts.width} × {take.facts.height}"
 
     def _facts(self, painter: QPainter, box: QRectF) -> None:

@@ -57,6 +57,7 @@ from saltus.ui.stages.motion import MotionStage
 from saltus.ui.stages.read import ReadStage
 from saltus.ui.stages.scale import ScaleStage
 from saltus.ui.stages.start import StartPage
+from saltus.ui.stages.stopwatch import StopwatchStage
 from saltus.ui.stages.time import TimeStage
 from saltus.ui.stages.trials import TrialsStage
 from saltus.ui.top_strip import TopStrip
@@ -65,7 +66,7 @@ if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
 
 
-OF_TRIALS = ("log", "trials", "graph", "findings")
+OF_TRIALS = ("log", "trials", "stopwatch", "graph", "findings")
 """Stages on which the result is that of the table of trials, where there is one."""
 
 
@@ -139,6 +140,7 @@ class Window(QMainWindow):
         self.motion = MotionStage(self.desk)
         self.log = LogStage(self.desk)
         self.trials = TrialsStage(self.desk)
+        self.stopwatch = StopwatchStage(self.desk)
         self.graph = GraphStage(self.desk)
         self.findings = FindingsStage(self.desk)
         self.gallery = GalleryPage()
@@ -151,12 +153,15 @@ class Window(QMainWindow):
             "motion": self.motion,
             "log": self.log,
             "trials": self.trials,
+            "stopwatch": self.stopwatch,
             "graph": self.graph,
             "gallery": self.gallery,
             "findings": self.findings,
         }
         self.film.wanted.connect(self.go_to)
         self.film.simulationWanted.connect(self._simulate)
+        self.trials.stopwatchWanted.connect(self._time_runs)
+        self.stopwatch.backWanted.connect(lambda: self.go_to("trials"))
         self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
         for stage in (self.trials, self.graph):
             stage.wanted.connect(self.go_to)
@@ -249,6 +254,12 @@ class Window(QMainWindow):
             "gallery": self.gallery.search,
         }
         places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _time_runs(self) -> None:
+        """Open the stopwatch at the level of the trial in hand."""
+        trial_id, _column = self.trials.table.in_hand()
+        self.go_to("stopwatch")
+        self.stopwatch.take_level_of(trial_id or None)
 
     def _next_part(self) -> None:
         """F6 moves between picture, score and column."""

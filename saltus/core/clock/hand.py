@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core.coverage import NORMAL_95, student_95
 from saltus.core.quantity import Quantity, Source, exact, measured
 from saltus.core.units import SECOND
 from saltus.core.wording import _
@@ -53,6 +54,11 @@ class Hand:
     def measured(self) -> bool:
         """Whether it rests on presses."""
         return self.n > 0
+
+    @property
+    def U95(self) -> float:
+        """Half-width of the interval that holds 95 of 100 presses about their mean, s."""
+        return self.u * (NORMAL_95 if math.isinf(self.dof) else student_95(self.dof))
 
     @property
     def u_normal(self) -> float:

@@ -297,7 +297,8 @@ class PictureView(KeyFocus, QWidget):
     def _foot(self, painter: QPainter) -> None:
         take = self.desk.take
         assert take is not None
-        words = _("frame {frame}   t = {t:.3f} s").format(frame=self.desk.frame, t=self.desk.time())
+        words = _("frame {frame}   t = {t:.3f} s") if take.facts.pictures else "t = {t:.3f} s"
+        words = words.format(frame=self.desk.frame, t=self.desk.time())
         y = self.height() - scaled(18.0)
         draw_plate(painter, QPointF(12, y), words, plate_font(13, 600), "left")
         if self.foot_words:

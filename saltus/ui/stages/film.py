@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QFileDialog,
     QMenu,
     QScrollArea,
@@ -17,13 +18,16 @@ from PyQt6.QtWidgets import (
 )
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.units import ONE
+from saltus.core.units import ONE, SECOND
 from saltus.core.wording import _, plural
 from saltus.core.written import WrittenError, quantity_of
 from saltus.exchange.sheet import take_facts
 from saltus.exchange.time_base import findings
 from saltus.notebook.analysis import clock_of
 from saltus.notebook.edits import takes as edits
+from saltus.notebook.edits import timing as timing_edits
+from saltus.notebook.timing import Shutter
+from saltus.ui.clock_check import ClockDialog
 from saltus.ui.opening import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.phone_folder import PhoneFolder
 from saltus.ui.scaling import scaled
@@ -134,6 +138,14 @@ class FilmStage(QWidget):
             name.setFixedWidth(scaled(104))
             clock.column.addLayout(row(name, field, label(note, "note"), stretch=3))
         clock.setToolTip(_("For slow motion: the true rate at which the camera took the frames."))
+        self.check = button(_("Check the clock…"), self.check_clock, "link")
+        clock.column.addLayout(row(self.check, stretch=1))
+        self._exposure = self._shutter_field(clock, _("Exposure"), _("How long a frame is exposed, s"))
+        self._readout = self._shutter_field(clock, _("Read-out"), _("Sensor read from top to bottom, s"))
+        self._skip = QCheckBox(_("Leave repeated frames out"))
+        self._skip.setToolTip(_("Readings in frames that repeat the one before do not count"))
+        self._skip.clicked.connect(self._leave_out)
+        clock.add(self._skip)
         self._clock = clock
         self._column.addWidget(clock)
         self.next = NextCard()
@@ -146,6 +158,16 @@ class FilmStage(QWidget):
         self._aside = button(_("Remove this take"), self._remove, "link")
         self._column.addLayout(row(self._aside, stretch=1))
         self._column.addStretch(1)
+
+    def _shutter_field(self, card: Card, words: str, tip: str) -> Field:
+        field = Field(tip, 84)
+        field.setPlaceholderText(_("unknown"))
+        field.setToolTip(tip)
+        field.entered.connect(lambda _text: self._type_shutter())
+        name = label(words, "note")
+        name.setFixedWidth(scaled(104))
+        card.column.addLayout(row(name, field, label("s", "note"), stretch=3))
+        return field
 
     # -- actions -------------------------------------------------------------------------------------
 
@@ -231,6 +253,38 @@ class FilmStage(QWidget):
         made = edits.set_clock(self._desk.notebook, take.id, rate, percent)
         self._desk.edit(_("state the clock"), made)
 
+    def _type_shutter(self) -> None:
+        take = self._desk.take
+        if take is None:
+            return
+        found = []
+        for field, most in ((self._exposure, 10.0), (self._readout, 1.0)):
+            try:
+                text = field.text().strip()
+                value = quantity_of(text, SECOND, default_unit="s", example="1 ms").si if text else 0.0
+                if not 0 <= value <= most:
+                    raise WrittenError(_("That time lies between 0 and {most:g} s.").format(most=most))
+            except WrittenError as error:
+                field.mark_wrong(str(error))
+                self._desk.said.emit(str(error), "warn")
+                return
+            found.append(value)
+        shutter = Shutter(exposure_s=found[0], readout_s=found[1])
+        made = timing_edits.change_timing(self._desk.notebook, take.id, shutter=shutter)
+        self._desk.edit(_("state the shutter"), made)
+
+    def _leave_out(self, on: bool) -> None:
+        take = self._desk.take
+        if take is not None:
+            made = timing_edits.change_timing(self._desk.notebook, take.id, repeats_left_out=on)
+            self._desk.edit(_("leave repeated frames out"), made)
+
+    def check_clock(self) -> None:
+        """Open the two ways to tell the true rate; the window stays usable meanwhile."""
+        take = self._desk.take
+        if take is not None:
+            ClockDialog(self.window() or self, self._desk, take.id).show()
+
     # -- showing -------------------------------------------------------------------------------------
 
     def showEvent(self, event: object) -> None:
@@ -267,7 +321,7 @@ class FilmStage(QWidget):
             strip = TakeStrip(desk, take, chosen=take.id == desk.take_id)
             strip.kept.connect(partial(self._keep, take.id))
             strip.clicked.connect(lambda _on, t=take.id: desk.go_to_take(t))
-            strip.opened.connect(lambda t=take: self.wanted.emit("read" if t.reference else "scale"))
+            strip.opened.connect(lambda t=take: self.wanted.emit(_opens_in(t)))
             strip.neighbourWanted.connect(self._go_along)
             self._strips.addWidget(strip)
             if had_focus and take.id == desk.take_id:
@@ -290,16 +344,32 @@ class FilmStage(QWidget):
             self._found.addWidget(MarkLabel(mark, words))
         self._capture.show_text(f"{take.capture_rate:g}" if take.capture_rate else "")
         self._rate_U.show_text(f"{100 * clock_of(take).u_rate * NORMAL_95:.3g}")
+        shutter = take.timing.shutter
+        self._exposure.show_text(f"{shutter.exposure_s:g}" if shutter.exposure_s else "")
+        self._readout.show_text(f"{shutter.readout_s:g}" if shutter.readout_s else "")
+        self._skip.setVisible(bool(take.facts.duplicates))
+        self._skip.setChecked(take.timing.repeats_left_out)
         self.next.say(_next_words(take, self._desk))
         self._go.setText(
-            {"scale": _("Set the scale"), "read": _("Read the bodies"), "motion": _("Look at the motion")}[
-                _next_stage(take)
-            ]
+            {
+                "time": _("Time the sounds"),
+                "scale": _("Set the scale"),
+                "read": _("Read the bodies"),
+                "motion": _("Look at the motion"),
+            }[_next_stage(take)]
         )
+
+
+def _opens_in(take: Take) -> str:
+    if not take.facts.pictures:
+        return "time"
+    return "read" if take.reference else "scale"
 
 
 def _next_stage(take: Take | None) -> str:
     """Where the work on a take goes on."""
+    if take is not None and not take.facts.pictures:
+        return "time"
     if take is None or take.reference is None or take.reference.length is None:
         return "scale"
     return "motion" if take.segments else "read"
@@ -308,6 +378,8 @@ def _next_stage(take: Take | None) -> str:
 def _next_words(take: Take, desk: Desk) -> str:
     if take.id in desk.film_problems:
         return desk.film_problems[take.id]
+    if not take.facts.pictures:
+        return _("A recording of sound alone: its knocks and clicks can be timed to a millisecond.")
     if take.reference is None:
         return _("Keep this take and give it a scale: something of known length in the picture.")
     if take.segments:

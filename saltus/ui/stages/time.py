@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
     from saltus.ui.time.panel import TimePanel
 
+SIZES, SIZES_SOUND = (372, 328), (220, 480)
 MODES = ("instants", "cycles", "gates")
 
 
@@ -42,6 +43,8 @@ class TimeStage(QWidget):
         self._desk = desk
         self.mode = "instants"
         self._presses: list[float] | None = None
+        self._pictures = True
+        self._of_take: str | None = None
         self.sounds = Sounds(desk)
         self.view = PictureView(desk, TimeTool)
         tool = self.view.tool
@@ -51,7 +54,8 @@ class TimeStage(QWidget):
         self.view.spacePressed.connect(self._space)
         self.score = TimeScore(desk, self.player, self.sounds)
         self.score.onsetChosen.connect(self._onset)
-        self._column, self._foot = beside_column(self, over(self.view, self.score, (372, 328)), 308)
+        self._split = over(self.view, self.score, SIZES)
+        self._column, self._foot = beside_column(self, self._split, 308)
         self.instants = InstantsPanel(desk)
         self.cycles = CountingPanel(desk, self.sounds)
         self.gating = GatesPanel(desk)
@@ -225,9 +229,9 @@ class TimeStage(QWidget):
     def _looked(self) -> None:
         if self.isVisible():
             self.next.say(self._next_words())
-            take = self._desk.take
-            if take is not None:
-                self.sounds.want(take)
+            if self._desk.take is not None and self._desk.take_id != self._of_take:
+                self._of_take = self._desk.take_id
+                self.refresh()
 
     def refresh(self) -> None:
         """Show the take as it is."""
@@ -241,6 +245,9 @@ class TimeStage(QWidget):
         self.panels()[MODES.index(self.mode)].refresh()
         if take is not None:
             self.sounds.want(take)
+            if take.facts.pictures is not self._pictures:
+                self._pictures = take.facts.pictures
+                self._split.setSizes(list(SIZES if self._pictures else SIZES_SOUND))
         self.next.say(self._next_words())
 
     def showEvent(self, event: object) -> None:

@@ -43,6 +43,7 @@ class TrialsStage(QWidget):
     """The table at the left, the column at the right."""
 
     galleryWanted = pyqtSignal()
+    stopwatchWanted = pyqtSignal()
     wanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk) -> None:
@@ -72,13 +73,15 @@ class TrialsStage(QWidget):
     def _head(self) -> QHBoxLayout:
         self._question = yielding("", "note")
         self.more = button(_("More…"), self._more)
+        self.watch = button(_("Stopwatch"), self.stopwatchWanted.emit)
+        self.watch.setToolTip(_("Time live trials by hand, into the table"))
         self.level = button(_("New level"), self.new_level)
         self.level.setToolTip(_("Ctrl+Shift+Return"))
         self.new = button(_("+ New trial"), self.new_trial, "main")
         self.new.setToolTip(_("Ctrl+Return"))
         made = row(label(_("Trials"), "title"), self._question)
         made.setStretch(1, 1)
-        for one in (self.more, self.level, self.new):
+        for one in (self.more, self.watch, self.level, self.new):
             made.addWidget(one)
         return made
 
@@ -317,7 +320,7 @@ class TrialsStage(QWidget):
         worked = worked_out(self._desk.notebook)
         there = worked is not None
         self._stack.setCurrentIndex(0 if there else 1)
-        for one in (self.more, self.level, self.new):
+        for one in (self.more, self.watch, self.level, self.new):
             one.setVisible(there)
         for i in range(3):
             tab = self._tabs.button(i)

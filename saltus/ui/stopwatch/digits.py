@@ -59,7 +59,7 @@ class Digits(Scaled, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         text = self._text()
         self.setAccessibleDescription(text)
-        facts = self.wide > 560  # noqa: PLR2004  px
+        facts = self.wide > 640
         room = self.wide - 130 - (FACTS if facts else 0)
         size = LARGEST
         while size > SMALLEST and QFontMetricsF(sans(size, 600)).horizontalAdvance(text) > room:
@@ -106,11 +106,12 @@ class Digits(Scaled, QWidget):
         start = watch.passes[0] if watch.passes else 0.0
         painter.setPen(theme.colour("line"))
         painter.drawLine(QLineF(box.left() - 20, box.top(), box.left() - 20, box.bottom()))
-        last = _("{n} at {t:.2f} s").format(n=watch.count, t=watch.passes[-1] - start) if watch.passes else "–"
+        at = watch.passes[-1] - start if watch.passes else 0.0
+        last = _("{n} at {t:.2f} s").format(n=watch.count, t=at) if watch.passes else "–"
         due, cycle = watch.expected(), watch.mean_cycle
         mean = stated(cycle, self.U_run / watch.count, SECOND) if cycle is not None else "–"
-        rows = [(_("Last pass"), last), (_("Next pass, expected"), f"{due:.2f} s" if due is not None else "–"),
-                (_("Mean cycle so far"), mean)]  # fmt: skip
+        then = f"{due:.2f} s" if due is not None else "–"
+        rows = ((_("Last pass"), last), (_("Next pass, expected"), then), (_("Mean cycle so far"), mean))
         y = box.top() + 16
         for name, value in rows:
             painter.setPen(theme.colour("ink2"))
@@ -167,4 +168,5 @@ class Digits(Scaled, QWidget):
             painter.drawLine(QLineF(x, y - 18, x, y + 14))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("cursor"))
-            painter.drawPolygon(QPolygonF([QPointF(x - 5, y - 24), QPointF(x + 5, y - 24), QPointF(x, y - 17)]))
+            corners = [QPointF(x - 5, y - 24), QPointF(x + 5, y - 24), QPointF(x, y - 17)]
+            painter.drawPolygon(QPolygonF(corners))

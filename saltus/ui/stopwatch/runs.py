@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from saltus.core.repeats import summary
 from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.exchange.chart import ticks
+from saltus.investigations.runs import mean_of_runs
 from saltus.printing.fonts import sans
 from saltus.ui.scaling import Scaled, scaled
 from saltus.ui.theme import theme
 from saltus.ui.widgets import draw_mark
 
 if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.core.repeats import Repeats
     from saltus.investigations.runs import Run
 
 ROW, HEAD = 34, 30
@@ -32,7 +32,8 @@ class RunList(Scaled, QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._runs: list[Run] = []
-        self._U, self._cycles = 0.28, 1
+        self._u, self._U, self._cycles = 0.14, 0.28, 1
+        self._mean: tuple[Repeats, Quantity] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def sizeHint(self) -> QSize:
@@ -41,9 +42,11 @@ class RunList(Scaled, QWidget):
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
 
-    def show_runs(self, runs: list[Run], U: float, cycles: int) -> None:
-        """Show runs; ``U`` is what this hand alone makes uncertain in each, 95 %, s."""
-        self._runs, self._U, self._cycles = runs, U, max(cycles, 1)
+    def show_runs(self, runs: list[Run], one: Quantity, cycles: int) -> None:
+        """Show runs; ``one`` is a time of this hand, whose uncertainty is what the hand alone explains."""
+        self._runs, self._cycles = runs, max(cycles, 1)
+        self._u, self._U = float(one.u), one.U95
+        self._mean = mean_of_runs(runs, self._u)
         words = [f"{i}: {status_words(r)} {'' if r.seconds is None else f'{r.seconds:.2f} s'}"
                  for i, r in enumerate(runs, 1)]  # fmt: skip
         self.setAccessibleName(_("Runs at this level") + ": " + "; ".join(words))
@@ -51,16 +54,13 @@ class RunList(Scaled, QWidget):
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
-    def _kept(self) -> np.ndarray:
-        return np.array([r.seconds for r in self._runs if r.status == "kept" and r.seconds is not None])
-
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left, right = 250.0, self.wide - (230 if self.wide > 620 else 110)  # noqa: PLR2004  px
-        kept = self._kept()
-        mean = float(kept.mean()) if kept.size else None
-        every = [abs(r.seconds - mean) for r in self._runs if r.seconds is not None] if mean is not None else []
+        left, right = 250.0, self.wide - (230 if self.wide > 620 else 110)
+        mean = float(self._mean[1]) if self._mean is not None else None
+        times = [r.seconds for r in self._runs if r.seconds is not None]
+        every = [abs(t - mean) for t in times] if mean is not None else []
         reach = 1.25 * max([min(max(every, default=0.0), 6 * self._U), self._U, 1e-3])
 
         def px(off: float) -> float:
@@ -76,7 +76,7 @@ class RunList(Scaled, QWidget):
             painter.drawLine(QLineF(px(0), HEAD, px(0), HEAD + ROW * len(self._runs)))
         for i, run in enumerate(self._runs):
             self._row(painter, i, run, mean, px)
-        self._foot(painter, kept, px)
+        self._foot(painter, px)
 
     def _head(self, painter: QPainter, px: object, reach: float, ends: tuple[float, float]) -> None:
         assert callable(px)
@@ -89,13 +89,13 @@ class RunList(Scaled, QWidget):
             if ends[0] + 8 < px(value) < ends[1] - 8:
                 painter.drawText(QRectF(px(value) - 30, 6, 60, 18), Qt.AlignmentFlag.AlignCenter, text)
         self._right(painter, _("t / s"), 19, self._time_x())
-        if self.wide > 620:  # noqa: PLR2004  px
+        if self.wide > 620:
             self._right(painter, _("each cycle, 95 %"), 19, self.wide - 4)
         painter.setPen(theme.colour("line2"))
         painter.drawLine(QLineF(0, HEAD - 1, self.wide, HEAD - 1))
 
     def _time_x(self) -> float:
-        return self.wide - (150 if self.wide > 620 else 8)  # noqa: PLR2004  px
+        return self.wide - (150 if self.wide > 620 else 8)
 
     def _right(self, painter: QPainter, text: str, y: float, x: float) -> None:
         wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
@@ -122,7 +122,7 @@ class RunList(Scaled, QWidget):
             painter.setFont(sans(13, 600 if run.status == "kept" else 400))
             self._right(painter, f"{run.seconds:.2f}", y + 5, self._time_x())
             painter.setFont(sans(13))
-            if self.wide > 620:  # noqa: PLR2004  px
+            if self.wide > 620:
                 value, spread = value_and_uncertainty(run.seconds / self._cycles, self._U / self._cycles)
                 self._right(painter, f"{value} ± {spread}", y + 5, self.wide - 4)
             if mean is not None:
@@ -152,36 +152,37 @@ class RunList(Scaled, QWidget):
         painter.drawEllipse(at, 5, 5)
         painter.drawLine(at + QPointF(-6, 6), at + QPointF(6, -6))
 
-    def _foot(self, painter: QPainter, kept: np.ndarray, px: object) -> None:
+    def _foot(self, painter: QPainter, px: object) -> None:
         assert callable(px)
         y = HEAD + ROW * len(self._runs) + ROW / 2
-        painter.setPen(theme.colour("ink"))
-        painter.setFont(sans(13, 600))
-        if not kept.size:
+        if self._mean is None:
             painter.setFont(sans(13))
             painter.setPen(theme.colour("ink2"))
-            painter.drawText(QPointF(4, y + 5), _("No run yet: press Space when it passes, counting from zero."))
+            words = _("No run yet: press Space when it passes, counting from zero.")
+            painter.drawText(QPointF(4, y + 5), words)
             return
-        painter.drawText(QPointF(4, y + 5), _("mean of {n}").format(n=kept.size))
-        found = summary(kept, self._U / 2)
+        found, mean = self._mean
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(13, 600))
+        painter.drawText(QPointF(4, y + 5), _("mean of {n}").format(n=len(found.values)))
         painter.setFont(sans(13))
-        painter.setPen(theme.colour("ink2"))
         if found.sd is not None:
-            words = _("spread {s}; hand alone {u}").format(s=_seconds(found.sd), u=_seconds(self._U / 1.96))
+            painter.setPen(theme.colour("ink2"))
+            words = _("spread {s}; hand alone {u}").format(s=_seconds(found.sd), u=_seconds(self._u))
             painter.drawText(QPointF(90, y + 5), words)
-            half = 1.96 * found.sd / math.sqrt(kept.size)
             painter.setPen(QPen(theme.colour("ink"), 2))
-            painter.drawLine(QLineF(px(-half), y, px(half), y))
-            for x in (px(-half), px(half)):
+            painter.drawLine(QLineF(px(-mean.U95), y, px(mean.U95), y))
+            for x in (px(-mean.U95), px(mean.U95)):
                 painter.drawLine(QLineF(x, y - 5, x, y + 5))
         painter.setPen(theme.colour("ink"))
         painter.setFont(sans(14, 600))
-        self._right(painter, f"{float(kept.mean()):.2f}", y + 5, self._time_x())
+        self._right(painter, value_and_uncertainty(float(mean), mean.U95)[0], y + 5, self._time_x())
 
 
 def status_words(run: Run) -> str:
     """What became of a run, with the reason."""
-    words = {"kept": _("kept"), "failed": _("failed"), "set-aside": _("set aside")}.get(run.status, run.status)
+    known = {"kept": _("kept"), "failed": _("failed"), "set-aside": _("set aside")}
+    words = known.get(run.status, run.status)
     return f"{words}: {run.reason}" if run.reason else words
 
 

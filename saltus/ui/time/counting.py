@@ -108,6 +108,8 @@ class CountingPanel(TimePanel):
         card.column.addLayout(row(self._send, stretch=1))
         self._card = card
         self.column.addWidget(card)
+        self._chart_words = label(_("δ: passing minus the even beat"), "note")
+        self.column.addWidget(self._chart_words)
         self.chart = ChartView(_("Passings minus the even beat"), 130)
         self.chart.setFixedHeight(150)
         self.column.addWidget(self.chart)
@@ -295,6 +297,7 @@ class CountingPanel(TimePanel):
         self.lines.setVisible(there)
         self._foot.setVisible(there)
         self.chart.setVisible(there)
+        self._chart_words.setVisible(there)
         if take is None or count is None or made is None:
             return
         if isinstance(made, str):
@@ -314,7 +317,7 @@ class CountingPanel(TimePanel):
             self._period.setText(f"T = {said(made.period)}")
             ends = made.period_from_ends
             words = _("{n} cycles, 95 %. The next passing is {next}.").format(n=made.count, next=_next(made))
-            if count.how != "frames" and ends is not None:
+            if count.how != "frames" and ends is not None and 2 * ends.U95 >= made.period.U95:
                 words += " " + _("From first and last alone {value}.").format(value=said(ends))
             self._ends.setText(words)
             self._drift.setText(drift_words(made))

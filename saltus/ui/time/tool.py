@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from saltus.core.wording import _
 from saltus.notebook.analysis import axes_of, scale
 from saltus.printing.marks import HALO, draw_plate
 from saltus.printing.pictures import draw_geometry, draw_readings
@@ -69,6 +70,10 @@ class TimeTool:
         view, desk = self._view, self._view.desk
         take = desk.take
         if take is None or self.timer is None:
+            return
+        if not take.facts.pictures:
+            words = _("A recording of sound alone: time it in the lane below.")
+            draw_plate(painter, QPointF(view.width() / 2, view.height() / 2), words, plate_font(14, 600))
             return
         if take.reference is not None:
             draw_geometry(painter, take, view.place, view.zoom(), 0.12 * view.width())
