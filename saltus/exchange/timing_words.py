@@ -42,6 +42,15 @@ def against_film(hand: Quantity, film: Quantity) -> str:
     return words.format(film=said(film), size=said(size), u=made.apart or 0, told=told)
 
 
+def way_words(delay: Quantity) -> str:
+    """How late a sound comes, ms."""
+    value, spread = value_and_uncertainty(1000 * float(delay), 1000 * delay.U95)
+    if not spread:
+        value = to_figures(1000 * float(delay), 3)
+        return _("Heard {value} ms after it happened; taken off.").format(value=value)
+    return _("Heard {value} ± {U} ms after it happened; taken off.").format(value=value, U=spread)
+
+
 def hand_words(hand: Hand) -> str:
     """Scatter and lateness of a hand."""
     if not hand.measured:

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     from saltus.simulate.scenes import Scene
 
+
 def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
     """Render the frames of a scene, (H, W, 3) uint8 RGB each; the exposure is centred on the frame time."""
     background = scene.background()

@@ -87,7 +87,7 @@ QPushButton#name:focus {{ border: none; text-decoration: underline; }}
 QPushButton#flat {{ background: transparent; border: none; padding: 1px 0; text-align: left; color: {ink};
   font-weight: 400; min-height: 18px; }}
 QPushButton#filter {{ border-radius: 14px; padding: 3px 11px; font-weight: 400; border-color: {line2}; color: {ink}; }}
-QPushButton#filter:checked {{ background: {accent}; color: {onacc}; border-color: {accent}; font-weight: 600; }}
+QPushButton#filter:checked {{ background: {accent}; color: {onacc}; border-color: {accent}; }}
 QPushButton#quiet {{ background: transparent; border: 1px solid transparent; padding: 3px; min-width: 26px; }}
 QPushButton#quiet:hover {{ background: {accsoft}; }}
 QPushButton#body {{ background: {panel}; border: 1px solid {line}; border-radius: 6px; text-align: left;

@@ -173,6 +173,9 @@ def row(*things: QWidget | str, stretch: int | None = None) -> QHBoxLayout:
         if stretch == i:
             made.addStretch(1)
         made.addWidget(label(thing) if isinstance(thing, str) else thing)
+        if not isinstance(thing, str) and thing.objectName() in ("quiet", "link", "name"):
+            # otherwise the lowest button sets the height of all
+            made.setAlignment(thing, Qt.AlignmentFlag.AlignVCenter)
     if stretch == len(things):
         made.addStretch(1)
     return made

@@ -87,9 +87,7 @@ def strobe_candidates(flashes: float, images: int = 1, up_to: float | None = Non
     if most > MOST:
         raise RateError(_("That is too far up to list: at most {n} times the frame rate.").format(n=MOST))
     # a hair: 5 × the rate itself still counts
-    return [
-        k * flashes / images for k in range(1, int(most * (1 + 1e-9)) + 1) if math.gcd(k, images) == 1
-    ]
+    return [k * flashes / images for k in range(1, int(most * (1 + 1e-9)) + 1) if math.gcd(k, images) == 1]
 
 
 def appears(true: float, rate: float) -> float:

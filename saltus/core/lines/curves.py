@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 STEPS = 500
+# of the values themselves: below it a step is rounding
+RESOLVED = 1e-15
 CLOSE = 1e-14
 
 
@@ -171,8 +173,11 @@ def fit_curve(
             if found is None:
                 return NoLine(_("The curve cannot be laid through these points."))
             c = found
+            before = sigma
             if stated:
                 sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
+            if np.array_equal(sigma, before):
+                break
         settled = _least_squares(shape, x.value, y.value, sigma, c) if stated else c
         c = c if settled is None else settled
         jacobian = shape.jacobian(x.value, c)
@@ -251,6 +256,7 @@ def _least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> 
     sum_now = float(residual @ residual)
     if not math.isfinite(sum_now):
         return None
+    whole = float(np.linalg.norm(y / sigma))
     for _step in range(STEPS):
         j = shape.jacobian(x, c) / sigma[:, None]
         size = np.sqrt(np.mean(j**2, axis=0))
@@ -264,6 +270,8 @@ def _least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> 
         sum_new = float(residual_new @ residual_new)
         if math.isfinite(sum_new) and sum_new <= sum_now:
             small = bool(np.all(np.abs(step) <= CLOSE * (np.abs(c) + 1e-300)))
+            # a parameter near zero never rests relative to itself: then what the curve gives must
+            small |= float(np.linalg.norm(residual_new - residual)) <= RESOLVED * whole
             c, residual, sum_now = tried, residual_new, sum_new
             damping = max(damping / 10, 1e-16)
             if small:

@@ -121,9 +121,7 @@ def count_onset(notebook: Notebook, take_id: str, count_id: str, at: float, half
     assert count is not None
     made = Onset(at=at, half=half)
     onsets = [o for o in count.onsets if o != made] + ([] if made in count.onsets else [made])
-    return change(
-        notebook, take_id, "counts", count_id, onsets=tuple(sorted(onsets, key=lambda o: o.at))
-    )
+    return change(notebook, take_id, "counts", count_id, onsets=tuple(sorted(onsets, key=lambda o: o.at)))
 
 
 def switch_aside(notebook: Notebook, take_id: str, count_id: str, number: int) -> Notebook:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
+from saltus.notebook.edits import timing
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
@@ -20,7 +21,7 @@ from saltus.ui.scaling import plate_font
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
 
-    from saltus.notebook.model import Body
+    from saltus.notebook.model import Body, Take
     from saltus.ui.picture.view import PictureView
 
 GRAB = 14.0
@@ -142,9 +143,23 @@ class ReadTool:
         elif key == Qt.Key.Key_X and body is not None:
             notebook = edits.switch_aside(desk.notebook, take.id, body.id, desk.frame)
             desk.edit(_("set a reading aside"), notebook)
+        elif key == Qt.Key.Key_I and desk.frame > 0:
+            self._mark(take)
         else:
             return False
         return True
+
+    def _mark(self, take: Take) -> None:
+        """Mark an instant just before the frame in hand: the event defined last."""
+        desk = self._view.desk
+        event = desk.notebook.events[-1] if desk.notebook.events else None
+        notebook, _instant = timing.mark_instant(
+            desk.notebook, take.id, event=event.id if event else None, frame=desk.frame
+        )
+        desk.edit(_("mark an instant"), notebook)
+        words = _("Marked between frames {a} and {b}: {event}. It stands on Time.")
+        name = event.name if event is not None else _("an event without a name")
+        desk.said.emit(words.format(a=desk.frame - 1, b=desk.frame, event=name), "note")
 
     def _enter(self) -> None:
         """Place the reading at the expected place; where there is one, go on by the step."""

@@ -77,6 +77,9 @@ class TimeStage(QWidget):
             panel.timeWanted.connect(self.show_time)
             panel.looked.connect(self._hand_over)
         self.instants.handWanted.connect(self.time_by_hand)
+        kept = self._panels.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)
+        self._panels.setSizePolicy(kept)
         self._column.addWidget(self._panels, 1)
         self.next = NextCard()
         self._foot.addWidget(self.next)
@@ -241,9 +244,9 @@ class TimeStage(QWidget):
             one.setChecked(name == self.mode)
         take = self._desk.take
         self._panels.setCurrentIndex(MODES.index(self.mode))
-        self._panels.setEnabled(take is not None)
-        self.panels()[MODES.index(self.mode)].refresh()
+        self._panels.setVisible(take is not None)
         if take is not None:
+            self.panels()[MODES.index(self.mode)].refresh()
             self.sounds.want(take)
             if take.facts.pictures is not self._pictures:
                 self._pictures = take.facts.pictures

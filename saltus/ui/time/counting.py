@@ -351,4 +351,4 @@ def _when(q: object) -> str:
 
 
 def _how(count: Count) -> str:
-    return {"frames": _("by key"), "readings": _("from readings"), "sound": _("by ear")}[count.how]
+    return {"frames": _("by key"), "readings": _("as read"), "sound": _("by ear")}[count.how]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -47,31 +47,41 @@ class GatesPanel(TimePanel):
         words = _("Click in the picture where the first gate lies; drag to move it.")
         self._how = label(words, "note", wrap=True)
         self.column.addWidget(self._how)
+        self._build_part()
+        self.column.addStretch(1)
+
+    def _build_part(self) -> None:
+        """What is shown once there are gates."""
+        self._part = QWidget()
+        part = QVBoxLayout(self._part)
+        part.setContentsMargins(0, 0, 0, 0)
+        part.setSpacing(7)
         self._body, self._of = chooser(_("Body that crosses")), chooser(_("Axis"))
         for box, key in ((self._body, "body"), (self._of, "of")):
             box.activated.connect(lambda _i, b=box, k=key: self._set(**{k: b.currentData()}))
+        self._of.setMinimumContentsLength(6)
         self._of.addItem(_("along x"), "x")
         self._of.addItem(_("along y"), "y")
         line = row(self._body, self._of)
         line.setStretch(0, 1)
-        self.column.addLayout(line)
+        part.addLayout(line)
         self._spacing = Field(_("Spacing of the gates"), WIDE)
         self._spacing.entered.connect(self._type_spacing)
         self._unit = label("m", "note")
-        self.column.addLayout(row(label(_("Spacing"), "note"), self._spacing, self._unit, stretch=3))
+        part.addLayout(row(label(_("Spacing"), "note"), self._spacing, self._unit, stretch=3))
         self._number = Stepper(_("Number of gates"), 1, 200)
         self._number.stepped.connect(lambda n: self._set(number=n))
-        self.column.addLayout(row(label(_("Number of gates"), "note"), self._number, stretch=1))
+        part.addLayout(row(label(_("Number of gates"), "note"), self._number, stretch=1))
         self.lines = Lines(_("Crossings"), (_("gate"), _("t / s, 95 %"), _("speed")), 8)
         self.lines.wanted.connect(self._go_to)
-        self.column.addWidget(self.lines)
+        part.addWidget(self.lines)
         self._told = label("", "warn", wrap=True)
-        self.column.addWidget(self._told)
+        part.addWidget(self._told)
         self._send = button(_("Send to the table…"), self._ask_send)
         self._copy = button(_("Copy"), self.copy)
         self._copy.setToolTip(_("Copy the crossings as a table for a spreadsheet"))
-        self.column.addLayout(row(self._send, self._copy, stretch=2))
-        self.column.addStretch(1)
+        part.addLayout(row(self._send, self._copy, stretch=2))
+        self.column.addWidget(self._part)
 
     def gates(self) -> Gates | None:
         """The gates in hand; the last where none were chosen."""
@@ -180,10 +190,8 @@ class GatesPanel(TimePanel):
         else:
             self._sets.setCurrentIndex(self._sets.findData(gates.id))
         there = take is not None and gates is not None
-        for thing in (self._body, self._of, self._spacing, self._number, self._send, self._copy):
-            thing.setEnabled(there)
+        self._part.setVisible(there)
         self._sets.setEnabled(there)
-        self.lines.setVisible(there)
         self._told.setText("")
         if take is None or gates is None:
             return

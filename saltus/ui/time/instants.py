@@ -15,11 +15,11 @@ from saltus.notebook.timed import by_hand_value, instant_value, interval_period,
 from saltus.notebook.trials import Link
 from saltus.ui.time.lines import Lines
 from saltus.ui.time.panel import TimePanel, chooser
+from saltus.ui.time.way import WayOfSound
 from saltus.ui.trials.sending import link_actions
 from saltus.ui.widgets import Card, Field, Stepper, button, icon_button, label, row
 
 if TYPE_CHECKING:
-
     from saltus.notebook.model import Take
     from saltus.notebook.timing import Instant, Interval
     from saltus.ui.desk import Desk
@@ -95,6 +95,8 @@ class InstantsPanel(TimePanel):
         self.column.addLayout(row(self._hand, stretch=1))
         self._by_hand = label("", "note", wrap=True)
         self.column.addWidget(self._by_hand)
+        self.way = WayOfSound(self.desk)
+        self.column.addWidget(self.way)
 
     # -- events --------------------------------------------------------------------------------------
 
@@ -256,6 +258,7 @@ class InstantsPanel(TimePanel):
         self.intervals.setVisible(bool(shown))
         self._send.setVisible(bool(shown))
         self._show_by_hand()
+        self.way.refresh()
 
     def _show_events(self) -> None:
         events = self.desk.notebook.events

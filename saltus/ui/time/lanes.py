@@ -29,6 +29,7 @@ INSTANTS, PASSINGS, GATES, SILENT, LEAST_LANE = 50, 46, 40, 36, 62
 NARROWEST_S = 0.0005
 """So far one can zoom in: some twenty samples."""
 NEAR = 7
+LONGEST_NAME = 150
 SHOWN_PARTS = 400
 
 
@@ -242,32 +243,39 @@ class TimeScore(Score):
         self._head(painter, top, INSTANTS, _("Instants"), "")
         left, right = self._plot()
         painter.setFont(sans(12.5))
-        metrics = QFontMetricsF(painter.font())
-        free = [left, left]
         painter.setClipRect(QRectF(left - 4, top, right - left + 30, INSTANTS))
         spans = []
         for instant in take.timing.instants:
             try:
-                spans.append((bracket_of(take, instant), instant))
+                span = bracket_of(take, instant)
             except InstantError:
                 continue
-        for span, instant in sorted(spans, key=lambda s: s[0]):
-            if not self._inside(span):
-                continue
-            event = self._desk.notebook.event(instant.event)
-            end = self._bracket(painter, span, QRectF(0, top + 8, 0, 20), bold=True)
-            words = event.name if event is not None else ""
-            line = 0 if end + 5 >= free[0] else 1
-            if words and end + 5 >= free[line]:
-                painter.setPen(theme.colour("ink"))
-                painter.drawText(QPointF(end + 5, top + (23 if line == 0 else 44)), words)
-                free[line] = end + 10 + metrics.horizontalAdvance(words)
+            if self._inside(span):
+                event = self._desk.notebook.event(instant.event)
+                spans.append((span, event.name if event is not None else ""))
+        self._named(painter, sorted(spans), top)
         painter.setClipping(False)
         if not take.timing.instants:
             painter.setPen(theme.colour("ink2"))
             words = _("I marks an event between this frame and the one before.")
             painter.drawText(QPointF(left + 6, top + 30), words)
         self._line(painter, top + INSTANTS)
+
+    def _named(self, painter: QPainter, spans: list[tuple[tuple[float, float], str]], top: float) -> None:
+        """Brackets with their names, beside them where there is room, else below them or not at all."""
+        metrics = QFontMetricsF(painter.font())
+        below = 0.0
+        for i, (span, name) in enumerate(spans):
+            end = self._bracket(painter, span, QRectF(0, top + 8, 0, 20), bold=True) + 5
+            following = self.px(spans[i + 1][0][0]) if i + 1 < len(spans) else math.inf
+            words = metrics.elidedText(name, Qt.TextElideMode.ElideRight, LONGEST_NAME)
+            wide = metrics.horizontalAdvance(words)
+            painter.setPen(theme.colour("ink"))
+            if end + wide < following:
+                painter.drawText(QPointF(end, top + 23), words)
+            elif end >= below:
+                painter.drawText(QPointF(end, top + 44), words)
+                below = end + wide + 6
 
     def _passings(self, painter: QPainter, take: Take, top: float) -> None:
         """Numbered passings of the count in hand; those set aside are struck."""
@@ -305,17 +313,14 @@ class TimeScore(Score):
         left, right = self._plot()
         found, _told = gate_values(take, gates)
         painter.setFont(sans(12))
-        last_px = -math.inf
-        for passed in found[:5000]:
-            x = self.px(float(passed.crossing.time))
-            if not left - 1 <= x <= right + 1:
-                continue
+        places = [(self.px(float(p.crossing.time)), str(p.gate)) for p in found[:5000]]
+        places = sorted(p for p in places if left - 1 <= p[0] <= right + 1)
+        for i, (x, number) in enumerate(places):
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.drawLine(QLineF(x, top + 7, x, top + GATES - 7))
-            if x - last_px >= 18:
-                last_px = x
+            if i + 1 == len(places) or places[i + 1][0] - x >= 18:
                 painter.setPen(theme.colour("ink"))
-                painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), str(passed.gate))
+                painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), number)
         self._line(painter, top + GATES)
 
     def _sound(self, painter: QPainter, heard: Heard, box: QRectF) -> None:

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from saltus.core.wording import _
 from saltus.notebook.analysis import axes_of, scale
@@ -84,7 +84,10 @@ class TimeTool:
             self._paint_gates(painter, take, gates)
         words = self.timer.plate()
         if words:
-            draw_plate(painter, QPointF(view.width() / 2, 26), words, plate_font(13, 600))
+            font = plate_font(13, 600)
+            room = view.width() - 60
+            words = QFontMetricsF(font).elidedText(words, Qt.TextElideMode.ElideRight, room)
+            draw_plate(painter, QPointF(view.width() / 2, 26), words, font)
 
     def _paint_gates(self, painter: QPainter, take: Take, gates: Gates) -> None:
         """Dashed lines square to the axis, numbered from the first."""

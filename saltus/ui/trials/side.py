@@ -12,11 +12,13 @@ from saltus.core.loads import load_for
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
+from saltus.investigations.runs import time_columns
 from saltus.investigations.shown import factor_of, group_title, shown_columns
 from saltus.investigations.student import column_told
 from saltus.investigations.worked import slips_of, unit_problem
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
+from saltus.ui.time.panel import chooser
 from saltus.ui.trials.lines import status_words
 from saltus.ui.widgets import Card, CheckLine, Facts, Field, MarkLabel, button, clear_layout, label, row
 
@@ -191,6 +193,7 @@ class GivensPanel(Panel):
         self.units: dict[str, Field] = {}
         self.rules: dict[str, QComboBox] = {}
         self.amounts: dict[str, Field] = {}
+        self.hands: dict[str, QComboBox] = {}
         self._told: dict[str, object] = {}
 
     def show_givens(self, worked: Worked) -> None:
@@ -223,10 +226,24 @@ class GivensPanel(Panel):
             amount.setEnabled(chosen is not None)
             amount.show_text(chosen.amount if chosen is not None else "")
             amount.mark_wrong(worked.column_problems.get(column.name, ""))
+            by_hand = chosen is not None and chosen.rule == "hand"
+            amount.setVisible(not by_hand)
+            self._show_hands(self.hands[column.name], chosen.amount if chosen and by_hand else None)
+
+    def _show_hands(self, box: QComboBox, hand_id: str | None) -> None:
+        """Whose hand pressed the watch; hidden where no hand did."""
+        box.setVisible(hand_id is not None)
+        if hand_id is None:
+            return
+        box.clear()
+        box.addItem(_("not measured"), "")
+        for one in self.desk.notebook.hands:
+            box.addItem(one.name, one.id)
+        box.setCurrentIndex(max(box.findData(hand_id), 0))
 
     def _build(self, worked: Worked, columns: list[ShownColumn]) -> None:
         clear_layout(self.column)
-        for kept in (self.fields, self.units, self.rules, self.amounts, self._told):
+        for kept in (self.fields, self.units, self.rules, self.amounts, self.hands, self._told):
             kept.clear()
         self.column.addWidget(label(_("Given"), "heading"))
         for name, given in worked.recipe.givens.items():
@@ -257,6 +274,7 @@ class GivensPanel(Panel):
         )
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
+        grid.setColumnStretch(1, 1)
         for i, column in enumerate(columns):
             self._instrument(grid, i, column, worked)
         self.column.addLayout(grid)
@@ -266,24 +284,30 @@ class GivensPanel(Panel):
         unit = Field(_("Unit of {title}").format(title=column.title), 58)
         unit.setPlaceholderText(_("unit"))
         unit.entered.connect(partial(self._set_unit, column.name))
-        rule = QComboBox()
-        rule.setAccessibleName(_("How {title} is read").format(title=column.title))
-        for key, words in (
-            ("", _("nothing stated")),
+        rule = chooser(_("How {title} is read").format(title=column.title))
+        rules = [
+            ("", _("not stated")),
             ("stated", _("± standard u")),
             ("digital", _("digital, step")),
             ("divided", _("divisions of")),
             ("vernier", _("vernier, step")),
             ("percent", _("per cent")),
-        ):
+        ]
+        if column.name in [c.name for c in time_columns(worked)]:
+            rules.append(("hand", _("by hand of")))
+        for key, words in rules:
             rule.addItem(words, key)
         rule.activated.connect(lambda _i, n=column.name, b=rule: self._set_rule(n, b.currentData()))
         amount = Field(_("Step or accuracy of {title}").format(title=column.title), 78)
         amount.entered.connect(partial(self._set_amount, column.name))
+        hand = chooser(_("Whose hand times {title}").format(title=column.title))
+        hand.activated.connect(lambda _i, n=column.name, b=hand: self._set_amount(n, b.currentData()))
+        self.hands[column.name] = hand
         self.units[column.name], self.rules[column.name], self.amounts[column.name] = unit, rule, amount
         grid.addWidget(label(column.title, "note", wrap=True), 2 * place, 0, 1, 3)
         for at, one in enumerate((unit, rule, amount)):
             grid.addWidget(one, 2 * place + 1, at)
+        grid.addWidget(hand, 2 * place + 1, 2)
 
     def _type(self, name: str, text: str) -> None:
         self.desk.edit(_("type a given"), edits.set_given(self.desk.notebook, name, text))
@@ -302,10 +326,12 @@ class GivensPanel(Panel):
     def _set_rule(self, name: str, rule: str) -> None:
         table = edits.table_of(self.desk.notebook)
         before = table.instruments.get(name)
-        made = Instrument(rule=rule, amount=before.amount if before is not None else "") if rule else None
+        # an id of a hand is no accuracy, nor the other way round
+        kept = before is not None and "hand" not in (before.rule, rule)
+        made = Instrument(rule=rule, amount=before.amount if before and kept else "") if rule else None
         self.desk.edit(_("choose an instrument"), edits.set_instrument(self.desk.notebook, name, made))
         if rule:
-            self.amounts[name].setFocus()
+            (self.hands if rule == "hand" else self.amounts)[name].setFocus()
 
     def _set_amount(self, name: str, text: str) -> None:
         before = edits.table_of(self.desk.notebook).instruments.get(name)
