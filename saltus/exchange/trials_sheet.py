@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from saltus.investigations.plots import Plotted
     from saltus.investigations.worked import Worked
     from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.trials import Instrument
 
 MOST_LEVELS, MOST_COLUMNS = 16, 6
 
@@ -47,7 +48,7 @@ def describe_trials(notebook: Notebook, worked: Worked) -> Sheet:
         title=notebook.title,
         byline=" · ".join(p for p in [*parts, _counts(worked)] if p),
         result=_result(worked, plot),
-        method=tuple(_method(worked)),
+        method=tuple(_method(notebook, worked)),
         chart=graph.chart if graph is not None else None,
         residuals=graph.residuals if graph is not None else None,
         chart_words=_chart_words(worked, plot) if graph is not None else "",
@@ -96,7 +97,7 @@ def _result(worked: Worked, plot: Plotted) -> Result | None:
     return Result(result_title(worked.recipe, name), text.strip(), words)
 
 
-def _method(worked: Worked) -> list[str]:
+def _method(notebook: Notebook, worked: Worked) -> list[str]:
     texts = worked.recipe.texts
     out = [worked.recipe.question]
     levels = [c.title for c in shown_columns(worked) if c.role == "level"]
@@ -116,7 +117,7 @@ def _method(worked: Worked) -> list[str]:
         if _count(worked, status):
             out.append(f"{words}: {'; '.join(reasons)}." if reasons else f"{words}.")
     read = [
-        f"{worked.recipe.title_of(n)} {_rule_words(i.rule, i.amount)}"
+        f"{worked.recipe.title_of(n)} {_rule_words(notebook, i)}"
         for n, i in worked.table.instruments.items()
         if n in worked.recipe.columns
     ]
@@ -129,7 +130,11 @@ def _count(worked: Worked, status: str) -> int:
     return sum(t.status == status for t in worked.rows)
 
 
-def _rule_words(rule: str, amount: str) -> str:
+def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
+    if chosen.rule == "hand":
+        hand = notebook.hand(chosen.amount)
+        name = hand.name if hand is not None else _("a hand that was not measured")
+        return _("by stopwatch, {name}").format(name=name)
     words = {
         "stated": _("± {amount} each (u)"),
         "digital": _("digital, step {amount}"),
@@ -137,7 +142,7 @@ def _rule_words(rule: str, amount: str) -> str:
         "vernier": _("vernier, step {amount}"),
         "percent": _("accurate to {amount}"),
     }
-    return words[rule].format(amount=amount)
+    return words[chosen.rule].format(amount=chosen.amount)
 
 
 def _chart_words(worked: Worked, plot: Plotted) -> str:

@@ -66,21 +66,48 @@ def bracket_of(take: Take, instant: Instant) -> tuple[float, float]:
     InstantError
         If it cannot be placed: in the first frame nothing came before, or the sound cannot be corrected.
     """
-    t = frame_times(take)
     if instant.how == "sound":
         at = instant.at - float(sound_delay(take))
         return at - instant.half, at + instant.half
-    n = instant.frame
     if instant.how == "between":
-        if n < 1:
-            raise InstantError(_("Before the first frame nothing was seen: mark a later frame."))
-        return float(t[n - 1]), float(t[n])
-    return _half_frames(take, n)
+        return between_frames(take, instant.frame)
+    return _half_frames(take, instant.frame)
+
+
+def between_frames(take: Take, n: int) -> tuple[float, float]:
+    """Give the time of a frame and of the last one before it that shows anything new, s.
+
+    Frames that repeat the one before are passed over where they are left out: what is not yet to be seen in
+    them had only not happened when the frame they repeat was taken.
+
+    Raises
+    ------
+    InstantError
+        For the first frame.
+    """
+    if n < 1:
+        raise InstantError(_("Before the first frame nothing was seen: mark a later frame."))
+    t = frame_times(take)
+    return float(t[_first_shown(take, n - 1)]), float(t[n])
+
+
+@remembered
+def _repeats(take: Take) -> frozenset[int]:
+    """Frames that are left out since they repeat the one before."""
+    return frozenset(take.facts.duplicates if take.timing.repeats_left_out else ())
+
+
+def _first_shown(take: Take, n: int) -> int:
+    """The frame that a repeated one repeats; any other is itself."""
+    while n and n in _repeats(take):
+        n -= 1
+    return n
 
 
 def _half_frames(take: Take, n: int) -> tuple[float, float]:
     t = frame_times(take)
     beat = rhythm(take).spacing_s or 0.0
+    n = _first_shown(take, n)
     # beside a gap half a usual frame, not half the gap
     before = min(t[n] - t[n - 1], beat) if n else beat
     after = min(t[n + 1] - t[n], beat) if n + 1 < len(t) else beat
@@ -92,7 +119,8 @@ def instant_value(take: Take, instant: Instant) -> Quantity | str:
     try:
         q = bracketed(*bracket_of(take, instant), f"{take.id}/{instant.id}")
         if instant.how == "sound":
-            q = q - sound_delay(take) + float(sound_delay(take))
+            delay = sound_delay(take)
+            q = q - delay + exact(float(delay), SECOND)
     except InstantError as error:
         return str(error)
     exposure = take.timing.shutter.exposure_s
@@ -189,8 +217,7 @@ def count_value(take: Take, count: Count) -> Cycles | str:
         return cycles(t, position, count.level, common, direction=count.direction, aside=aside)
     try:
         if count.how == "frames":
-            t = frame_times(take)
-            ends = [(n, (float(t[n - 1]), float(t[n]))) for n in count.frames if n > 0]
+            ends = [(n, between_frames(take, n)) for n in count.frames]
         else:
             delay = float(sound_delay(take))
             ends = [(i, (o.at - o.half - delay, o.at + o.half - delay)) for i, o in enumerate(count.onsets)]
@@ -256,7 +283,9 @@ def gate_values(take: Take, gates: Gates) -> tuple[tuple[Passed, ...], tuple[str
     out: list[Passed] = []
     told: list[str] = []
     for n in range(gates.number if gates.spacing else 1):
-        made, warnings = crossings(t, from_first, n * gates.spacing, common, f"{take.id}/{gates.id}/{n}")
+        name = f"{take.id}/{gates.id}/{n}"
+        where = _("gate {n}, counted from 0 at the first").format(n=n) if n else _("the first gate")
+        made, warnings = crossings(t, from_first, n * gates.spacing, common, name, where)
         out += [Passed(n, n * gates.spacing, c) for c in made]
         told += warnings
     return tuple(out), tuple(dict.fromkeys(told))

@@ -19,6 +19,11 @@ if TYPE_CHECKING:
 
 HALF_WINDOW, FEWEST = 8, 5
 """Readings taken on each side of a crossing, and the fewest a fit of second degree can be judged by."""
+NARROWER = ((8, 5), (5, 8), (8, 3), (3, 8), (5, 5), (8, 2), (2, 8), (8, 1), (1, 8), (3, 3))
+KINKED, KINKED_DEGREE = 25.0, 3
+"""Where χ² is so many times what is stated, the motion has a kink nearby, such as an impact: then those of
+these numbers of readings before and after the crossing are taken that a low degree fits best. Readings less
+sure than stated reach that far only if they are five times less sure."""
 LOWEST, USUAL, HIGHEST = 2, 5, 7
 """Degrees: a choice by significance would spoil the stated intervals, so the usual one is taken where there
 are readings enough; it follows a swing and costs little on a steady run."""
@@ -66,8 +71,13 @@ class _Local:
 
 
 def crossings(
-    t: Array, position: Quantity, line: float, common: Common | None = None, name: str = "gate"
-) -> tuple[list[Crossing], list[str]]:
+    t: Array,
+    position: Quantity,
+    line: float,
+    common: Common | None = None,
+    name: str = "gate",
+    called: str = "",
+) -> tuple[list[Crossing], list[str]]:  # fmt: skip
     """Find all crossings of a line.
 
     Parameters
@@ -81,6 +91,8 @@ def crossings(
     common : Common, optional
     name : str
         Prefix of the ids of the sources.
+    called : str
+        What warnings call the line; where it lies by default.
 
     Returns
     -------
@@ -92,9 +104,9 @@ def crossings(
     Notes
     -----
     A polynomial through up to eight readings on each side: of fifth degree, less where there are fewer than
-    eleven, at least second; a degree is added while χ² rejects the residuals (p < 0.01). The instant is where
-    the polynomial meets the line, u = u(position there)/speed. No crossing is stated where the motion may
-    turn within two standard uncertainties.
+    eleven, at least second; a degree is added while χ² rejects the residuals (p < 0.01), then fewer readings
+    are taken, as beside an impact. The instant is where the polynomial meets the line, u = u(position
+    there)/speed. No crossing is stated where the motion may turn within two standard uncertainties.
     """
     common = common or Common()
     found: list[Crossing] = []
@@ -117,14 +129,13 @@ def crossings(
         if all(abs(float(made.time) - float(c.time)) > _apart(t, int(i)) for c in found):
             found.append(made)
     if not found and not turned:
-        warnings.append(
-            _(
-                "The line at {line:g} is never crossed: positions lie between {low:.4g} and {high:.4g}."
-            ).format(line=line, low=float(position.value.min()), high=float(position.value.max()))
-        )
+        low, high = float(position.value.min()), float(position.value.max())
+        words = _("The line at {line:g} is never crossed: positions lie between {low:.4g} and {high:.4g}.")
+        named = _("The readings never cross {line}: move it into their way.").format(line=called)
+        warnings.append(named if called else words.format(line=line, low=low, high=high))
     if turned:
-        words = _("Near a turning point the instant at the line {line:g} is not told: move the line.")
-        warnings.append(words.format(line=line))
+        words = _("Near a turning point the instant at {line} is not told: move it.")
+        warnings.append(words.format(line=called or _("the line {line:g}").format(line=line)))
     return sorted(found, key=lambda c: float(c.time)), warnings
 
 
@@ -138,12 +149,11 @@ def _crossing(
 ) -> Crossing | None:
     """A crossing between two readings; ``places``: positions, u of each alone, and its degrees of freedom."""
     position, own, dof = places
-    low, high = max(i + 1 - HALF_WINDOW, 0), min(i + 1 + HALF_WINDOW, len(t))
-    if high - low < FEWEST:
+    found = _about(t, position.value, own, i, dof)
+    if found is None:
         return None
-    part = slice(low, high)
-    local = _fit(t[part], position.value[part], own[part], 0.5 * (t[i] + t[i + 1]), dof)
-    root = _root(local, line, float(t[high - 1] - t[low]))
+    local, span = found
+    root = _root(local, line, span)
     if root is None:
         return None
     powers = np.arange(len(local.c))
@@ -219,22 +229,53 @@ def _degree(count: int) -> int:
     return max(LOWEST, min(USUAL, (count - 1) // 2))
 
 
-def _fit(t: Array, x: Array, u: Array, origin: float, dof: float) -> _Local:
-    """A polynomial that the readings allow; where none is, their scatter stands for what is stated."""
+def _about(t: Array, x: Array, u: Array, i: int, dof: float) -> tuple[_Local, float] | None:
+    """The local fit about a step of the record and how long its readings last, s."""
+    origin = 0.5 * (t[i] + t[i + 1])
+
+    def part(before: int, after: int) -> slice:
+        return slice(max(i + 1 - before, 0), min(i + 1 + after, len(t)))
+
+    whole = part(HALF_WINDOW, HALF_WINDOW)
+    if whole.stop - whole.start < FEWEST:
+        return None
+    local, ratio = _fit(t[whole], x[whole], u[whole], origin, dof)
+    best = (0.0, local, whole)
+    for sides in NARROWER if ratio > KINKED else ():
+        some = part(*sides)
+        if some.stop - some.start >= FEWEST:
+            tau, degree = t[some] - origin, min(_degree(some.stop - some.start), KINKED_DEGREE)
+            tried = _polynomial(tau, x[some], u[some], degree, origin, dof)
+            likely = _likely(tau, x[some], u[some], tried)
+            if likely >= max(best[0], REJECTED_BELOW):
+                # one of several, chosen for its small residuals: u counts as known no better than by them
+                free = float(len(tau) - degree - 1)
+                best = (likely, _Local(origin, tried.c, tried.covariance, free), some)
+    local, taken = best[1:]
+    return local, float(t[taken.stop - 1] - t[taken.start])
+
+
+def _fit(t: Array, x: Array, u: Array, origin: float, dof: float) -> tuple[_Local, float]:
+    """A polynomial that the readings allow; where none is, their scatter stands for what is stated.
+
+    Also gives χ² per degree of freedom, 1 where it is not rejected.
+    """
     tau = t - origin
     sigma = np.where(u > 0, u, 1.0) if np.any(u > 0) else np.full(len(t), 1e-12 * (float(np.ptp(x)) or 1.0))
     most = min(HIGHEST, len(t) - 2)
     degree = _degree(len(t))
     local = _polynomial(tau, x, sigma, degree, origin, dof)
-    while math.isinf(dof) and np.any(u > 0) and degree < most and _rejected(tau, x, sigma, local):
+    if math.isfinite(dof) or not np.any(u > 0):
+        return local, 1.0
+    while degree < most and _likely(tau, x, sigma, local) < REJECTED_BELOW:
         degree += 1
         local = _polynomial(tau, x, sigma, degree, origin, dof)
-    if math.isinf(dof) and np.any(u > 0) and _rejected(tau, x, sigma, local):
-        rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
-        free = len(tau) - degree - 1
-        birge = max(float(rest @ rest) / free, 1.0)
-        return _Local(origin, local.c, local.covariance * birge, float(free))
-    return local
+    if _likely(tau, x, sigma, local) >= REJECTED_BELOW:
+        return local, 1.0
+    rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
+    free = len(tau) - degree - 1
+    birge = max(float(rest @ rest) / free, 1.0)
+    return _Local(origin, local.c, local.covariance * birge, float(free)), birge
 
 
 def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float, dof: float) -> _Local:
@@ -246,12 +287,13 @@ def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float, 
     return _Local(origin, inverse @ (x / sigma) * units, covariance, dof)
 
 
-def _rejected(tau: Array, x: Array, sigma: Array, local: _Local) -> bool:
+def _likely(tau: Array, x: Array, sigma: Array, local: _Local) -> float:
+    """How likely residuals as large as these are, by χ²; 1 where nothing is left to judge by."""
     from scipy.special import chdtrc  # noqa: PLC0415  start-up time
 
     dof = len(tau) - len(local.c)
     rest = (x - np.vander(tau, len(local.c), increasing=True) @ local.c) / sigma
-    return dof > 0 and float(chdtrc(dof, float(rest @ rest))) < REJECTED_BELOW
+    return float(chdtrc(dof, float(rest @ rest))) if dof > 0 else 1.0
 
 
 def _root(local: _Local, line: float, span: float) -> float | None:

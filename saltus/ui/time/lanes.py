@@ -212,6 +212,13 @@ class TimeScore(Score):
             return
         self._sound(painter, heard, box)
         self._accepted(painter, take, box)
+        if heard.warnings:
+            painter.setFont(sans(12.5))
+            painter.setPen(theme.colour("warn"))
+            words = QFontMetricsF(painter.font()).elidedText(
+                " ".join(heard.warnings), Qt.TextElideMode.ElideRight, box.width() - 200
+            )
+            painter.drawText(QPointF(box.left() + 6, box.bottom() - 3), words)
 
     def _followed(self, take: Take) -> Body | None:
         """The body whose positions are shown: of the count or gates in hand, else the one in hand."""
