@@ -18,6 +18,7 @@ from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.storage import as_text, load, parse, save
+from saltus.ui import packs
 from saltus.ui.limit_bar import ShareBar
 from saltus.ui.messages import ResultPopup
 
@@ -118,7 +119,7 @@ def test_packs_in_the_window(window, clip, clip_notebook, tmp_path, qtbot, monke
     place = clip.with_name("n.saltus")
     window.desk.start(clip_notebook, place)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "given"), ""))
-    window._pack()
+    packs.pack(window)
     qtbot.waitUntil(lambda: "Packed as given.saltus.zip" in window.messages.text())
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "room" / "new"), "")

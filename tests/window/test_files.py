@@ -148,7 +148,7 @@ def test_the_demo_opens_as_a_copy(window, qtbot):
 
 @pytest.mark.parametrize("window", [100, 150], indirect=True)
 def test_keys_reach_every_stage(shown, qtbot):
-    """Ctrl+1 to Ctrl+8 open the stages; at the smallest window and with large text no label is cut off."""
+    """Ctrl+1 to Ctrl+9 open the stages; at the smallest window and with large text no label is cut off."""
     # large text at the usual size of the window, usual text at the smallest
     size = (1280, 800) if shown.font().pixelSize() > 14 else (1024, 680)
     shown.resize(*size)

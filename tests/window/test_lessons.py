@@ -127,7 +127,7 @@ def test_a_typed_pendulum_series_without_the_mouse(window, keys, tmp_path, reaso
     assert window.desk.notebook.trials.trial("trial-2").status == "kept"
     keys.press(KEY.Key_Z, MODS.ControlModifier | MODS.ShiftModifier)
     assert window.desk.notebook.trials.trial("trial-2").reason == "late press"
-    keys.press(KEY.Key_7, MODS.ControlModifier)
+    keys.press(KEY.Key_8, MODS.ControlModifier)
     assert window.stage == "graph"
     assert "g = 9.8" in window.graph._result.text()
     assert re.match(r"g = 9\.\d+ ± ", window.strip.pill.accessibleName())

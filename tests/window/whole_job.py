@@ -137,7 +137,7 @@ def job(window, film, truth, folder):
     x("key", "ctrl+z")
     yield lambda: desk.history.undo_name == "place a reading", "nudges are one step of undo"
     assert before is not None
-    x("key", "ctrl+4")
+    x("key", "ctrl+5")
     yield (
         lambda: window.stage == "motion" and "position" in window.motion.lanes._plots,
         "the motion stage opens",
@@ -149,7 +149,7 @@ def job(window, film, truth, folder):
     drag(spot(lanes, QPoint(int(area.left()) + 2, y)), spot(lanes, QPoint(int(area.right()) - 2, y)))
     yield lambda: len(desk.take.segments) == 1, "a segment is chosen"
     assert desk.take.segments[0].model == "constant-acceleration", desk.take.segments
-    x("key", "ctrl+8")
+    x("key", "ctrl+9")
     yield lambda: window.stage == "findings" and window.findings.has_picture(), "the sheet shows the film"
     press_button(window.findings, "Save as PDF")
     yield dialog_open, "the PDF dialog opens"
@@ -259,14 +259,14 @@ def keys_only(window, film, truth, folder):
             lambda n=frame: abs(desk.body.readings.at(n).y - body["y_px"][n]) < 0.1,
             f"the reading in frame {frame} is in place",
         )
-    keys("ctrl+4")
+    keys("ctrl+5")
     yield (
         lambda: window.stage == "motion" and "position" in window.motion.lanes._plots,
         "the motion stage opens",
     )
     keys("Return")
     yield lambda: len(desk.take.segments) == 1, "Enter takes the whole record"
-    keys("ctrl+8")
+    keys("ctrl+9")
     yield lambda: window.stage == "findings" and window.findings.has_picture(), "the sheet shows the film"
     yield from tab_to(window.findings.pdf)
     keys("space")

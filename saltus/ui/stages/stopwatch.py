@@ -196,16 +196,23 @@ class StopwatchStage(QWidget):
 
     def eventFilter(self, _watched: QObject | None, event: QEvent | None) -> bool:
         """Take the keys of the watch wherever the focus is, but not while text is typed."""
-        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
-            return False
         now = self.clock()
+        wanted = (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
+        if not isinstance(event, QKeyEvent) or event.type() not in wanted:
+            return False
         if QApplication.activeModalWidget() is not None or QApplication.activePopupWidget() is not None:
             return False
         typing = isinstance(QApplication.focusWidget(), QLineEdit)
         key = letter_of(event)
         if typing and self.watch.state != "running":
             return False
-        if event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier or key not in KEYS:
+        other = bool(event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier) or key not in KEYS
+        if event.type() == QEvent.Type.ShortcutOverride:
+            # accepted, it is no shortcut of the window; then it comes as a key
+            ours = not other or self.watch.state == "running"
+            event.setAccepted(ours)
+            return ours
+        if other:
             # while it runs nothing else reacts
             return self.watch.state == "running"
         if not event.isAutoRepeat():
@@ -351,6 +358,7 @@ class StopwatchStage(QWidget):
             made = Instrument(rule="hand", amount=dialog.hand_id)
             notebook = edits.set_instrument(self._desk.notebook, self._column_name(), made)
             self._desk.edit(_("choose whose hand presses"), notebook)
+        dialog.deleteLater()
 
     # -- showing -------------------------------------------------------------------------------------
 

@@ -247,6 +247,10 @@ class ReactionDialog(QDialog):
         self._desk.edit(_("measure a hand"), made)
         self.accept()
 
+    def done(self, result: int) -> None:
+        self._timer.stop()
+        super().done(result)
+
     @property
     def hand_id(self) -> str:
         """The hand that was measured; empty until it is used."""

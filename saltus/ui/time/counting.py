@@ -332,6 +332,7 @@ class CountingPanel(TimePanel):
 
     def _show_wanted(self) -> None:
         made, count = self._made(), self.count()
+        self._wanted.setText("")
         try:
             percent = number(self._percent.text().replace("%", "").strip())
         except WrittenError as error:

@@ -82,6 +82,7 @@ class TimeScore(Score):
     def zoom(self, factor: float, about: float | None = None) -> None:
         """Show less of the time axis about a time, the cursor by default."""
         first, last = self._span()
+        factor = min(factor, (last - first) / NARROWEST_S)
         about = self._desk.time() if about is None else about
         if not first <= about <= last:
             about = (first + last) / 2
