@@ -136,6 +136,10 @@ def times() -> Notebook:
     notebook, _count = timing_edits.add_count(
         notebook, swing, how="readings", name=_("Brass bob"), body=body_id, of="x"
     )
+    rest = bob.set_up().in_picture(np.array([[0.0, -bob.set_up().settings["length"]]]))[0]
+    notebook, _gates = timing_edits.add_gates(
+        notebook, swing, body=body_id, of="x", place=(float(rest[0]), float(rest[1])), spacing=0.02, number=3
+    )
     notebook, hand = timing_edits.add_hand(notebook, "Heron")
     presses = np.random.default_rng(9).normal(0.014, 0.041, 18)
     return timing_edits.set_presses(notebook, hand, "predicted", tuple(round(float(p), 3) for p in presses))

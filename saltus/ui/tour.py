@@ -7,10 +7,13 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEventLoop
 from PyQt6.QtGui import QCursor
+from PyQt6.QtWidgets import QApplication
 
 from saltus.notebook.edits import logs as log_edits
+from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
+from saltus.notebook.trials import Instrument
 from saltus.simulate.demo import demo_notebook
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.app import make_application
@@ -20,8 +23,6 @@ from saltus.ui.window import Window
 if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
-
-    from PyQt6.QtWidgets import QApplication
 
 PATIENCE_S = 20.0
 
@@ -65,6 +66,39 @@ def _investigate(window: Window, keep: Callable[[str], None]) -> None:
         keep(f"{number}-{stage}-trials")
     _record(window)
     keep("13-log")
+    _time(window, keep)
+
+
+def _with_hand() -> Notebook:
+    """The timed swings, and the measured hand of the other demo."""
+    (hand,) = demo_notebook("times").hands
+    swings = demo_notebook("swings").but(hands=(hand,))
+    chosen = Instrument(rule="hand", amount=hand.id)
+    return trial_edits.set_instrument(swings, "time", chosen)
+
+
+def _time(window: Window, keep: Callable[[str], None]) -> None:
+    """Instants of a ball that is heard, cycles of a bob, and the stopwatch over the timed swings."""
+    window.desk.start(demo_notebook("times"))
+    window.go_to("time")
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    first, second = window.desk.notebook.takes[:2]
+    settle(app, lambda: window.time.sounds.of(first) is not None)
+    window.desk.go_to_frame(64)
+    keep("14-time")
+    window.desk.go_to_take(second.id)
+    window.time.choose("cycles")
+    window.desk.go_to_frame(70)
+    keep("16-cycles")
+    window.desk.start(_with_hand())
+    window.go_to("trials")
+    window.trials.table.go_to("trial-11", "time")
+    window.trials.watch.click()
+    window.stopwatch.clock = lambda: 6.37
+    for at in (0.0, 1.74, 3.47, 5.21):
+        window.stopwatch.press(at)
+    keep("15-stopwatch")
 
 
 def _record(window: Window) -> None:

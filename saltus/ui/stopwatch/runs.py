@@ -37,7 +37,7 @@ class RunList(Scaled, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def sizeHint(self) -> QSize:
-        return QSize(scaled(520), scaled(HEAD + ROW * (len(self._runs) + 1) + 8))
+        return QSize(scaled(520), scaled(HEAD + ROW * (len(self._runs) + 1) + 26))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -76,7 +76,7 @@ class RunList(Scaled, QWidget):
             painter.drawLine(QLineF(px(0), HEAD, px(0), HEAD + ROW * len(self._runs)))
         for i, run in enumerate(self._runs):
             self._row(painter, i, run, mean, px)
-        self._foot(painter, px)
+        self._foot(painter, px, (left, right))
 
     def _head(self, painter: QPainter, px: object, reach: float, ends: tuple[float, float]) -> None:
         assert callable(px)
@@ -152,7 +152,7 @@ class RunList(Scaled, QWidget):
         painter.drawEllipse(at, 5, 5)
         painter.drawLine(at + QPointF(-6, 6), at + QPointF(6, -6))
 
-    def _foot(self, painter: QPainter, px: object) -> None:
+    def _foot(self, painter: QPainter, px: object, ends: tuple[float, float]) -> None:
         assert callable(px)
         y = HEAD + ROW * len(self._runs) + ROW / 2
         if self._mean is None:
@@ -169,14 +169,26 @@ class RunList(Scaled, QWidget):
         if found.sd is not None:
             painter.setPen(theme.colour("ink2"))
             words = _("spread {s}; hand alone {u}").format(s=_seconds(found.sd), u=_seconds(self._u))
-            painter.drawText(QPointF(90, y + 5), words)
-            painter.setPen(QPen(theme.colour("ink"), 2))
-            painter.drawLine(QLineF(px(-mean.U95), y, px(mean.U95), y))
-            for x in (px(-mean.U95), px(mean.U95)):
-                painter.drawLine(QLineF(x, y - 5, x, y + 5))
+            painter.drawText(QPointF(4, y + 25), words)
+            self._bar(painter, [px(-mean.U95), px(mean.U95)], y, ends)
         painter.setPen(theme.colour("ink"))
-        painter.setFont(sans(14, 600))
+        painter.setFont(sans(13, 600))
         self._right(painter, value_and_uncertainty(float(mean), mean.U95)[0], y + 5, self._time_x())
+        if self.wide > 620:
+            value, spread = value_and_uncertainty(float(mean) / self._cycles, mean.U95 / self._cycles)
+            self._right(painter, f"{value} ± {spread}", y + 5, self.wide - 4)
+
+    def _bar(self, painter: QPainter, places: list[float], y: float, ends: tuple[float, float]) -> None:
+        """The 95 % interval of the mean; where it goes on beyond the plot it has an open end."""
+        painter.setPen(QPen(theme.colour("ink"), 2))
+        low, high = max(places[0], ends[0]), min(places[1], ends[1])
+        painter.drawLine(QLineF(low, y, high, y))
+        for x, place, inwards in ((low, places[0], 6), (high, places[1], -6)):
+            if x == place:
+                painter.drawLine(QLineF(x, y - 5, x, y + 5))
+            else:
+                painter.drawLine(QLineF(x, y, x + inwards, y - 5))
+                painter.drawLine(QLineF(x, y, x + inwards, y + 5))
 
 
 def status_words(run: Run) -> str:

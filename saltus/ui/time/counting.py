@@ -28,6 +28,9 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
     from saltus.ui.time.sounds import Sounds
 
+SAME = 0.02
+"""Two uncertainties so near to each other say the same."""
+
 
 class CountingPanel(TimePanel):
     """Counts of the take in hand."""
@@ -317,7 +320,7 @@ class CountingPanel(TimePanel):
             self._period.setText(f"T = {said(made.period)}")
             ends = made.period_from_ends
             words = _("{n} cycles, 95 %. The next passing is {next}.").format(n=made.count, next=_next(made))
-            if count.how != "frames" and ends is not None and 2 * ends.U95 >= made.period.U95:
+            if ends is not None and abs(ends.U95 / made.period.U95 - 1) > SAME:
                 words += " " + _("From first and last alone {value}.").format(value=said(ends))
             self._ends.setText(words)
             self._drift.setText(drift_words(made))
