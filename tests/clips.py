@@ -18,9 +18,10 @@ def numbered_picture(number, width=96, height=64, *, still=False):
 
 
 def encode(path, pictures, *, codec="libx264", ticks=None, base=Fraction(1, 30), options=None,
-           aspect=None, turn=None, pixel="yuv420p", sound=False):  # fmt: skip
+           aspect=None, turn=None, pixel="yuv420p", sound=False, notes=None):  # fmt: skip
     """Write pictures as a film; ticks are presentation times in the base."""
-    with av.open(str(path), "w") as container:
+    with av.open(str(path), "w", options={"movflags": "use_metadata_tags"} if notes else {}) as container:
+        container.metadata.update(notes or {})
         stream = container.add_stream(codec, rate=30, options=options or {})
         stream.height, stream.width = pictures[0].shape[:2]
         stream.pix_fmt = pixel

@@ -14,6 +14,7 @@ from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.slow import slow_words
 
 VIDEO = click.argument("video", type=click.Path(path_type=Path))
 RATE = click.option("--rate", type=float, help="Pictures per second, for a folder of pictures.")
@@ -43,7 +44,7 @@ def info(video: Path, rate: float | None, as_json: bool) -> None:
         print(_("frames that repeat the one before:"), *facts.duplicates)
     if beat.gaps:
         print(_("frames are missing after:"), *beat.gaps)
-    for sentence in facts.warnings:
+    for sentence in (*facts.warnings, *slow_words(facts)):
         print(sentence)
 
 
@@ -64,7 +65,7 @@ def facts_json(facts: FilmFacts) -> dict[str, object]:
         "duplicates": facts.duplicates,
         "gaps": beat.gaps,
         "sound": facts.sound,
-        "warnings": facts.warnings,
+        "warnings": [*facts.warnings, *slow_words(facts)],
     }
 
 

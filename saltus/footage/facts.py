@@ -46,6 +46,8 @@ class FilmFacts:
         Whether every frame was decoded: only then are repeats and damage known.
     pictures : bool
         Whether there is anything to see: a recording of sound alone has steps of time for frames.
+    stated_rate : float
+        Rate at which the file says it was taken, Hz, where that is faster than it plays; 0: it does not say.
     """
 
     width: int
@@ -63,6 +65,7 @@ class FilmFacts:
     keyframes: tuple[int, ...] = ()
     checked: bool = True
     pictures: bool = True
+    stated_rate: float = 0.0
 
     @property
     def frames(self) -> int:

@@ -196,11 +196,13 @@ def facts_from(told: dict[str, Any]) -> FilmFacts:
         warnings=tuple(str(w)[:1000] for w in told["warnings"]),
         checked=bool(told["checked"]),
         pictures=bool(told["pictures"]),
+        stated_rate=float(told["stated_rate"]),
         **lists,
     )
     frames = range(len(made.ticks))
     sensible = (
         made.ticks
+        and 0 <= made.stated_rate <= 1e6
         and made.time_base > 0
         and 0 < made.width <= 1 << 15
         and 0 < made.height <= 1 << 15

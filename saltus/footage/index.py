@@ -12,6 +12,7 @@ import av.error
 
 from saltus.footage.facts import FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
+from saltus.footage.slow import stated_rate
 from saltus.footage.survey import (
     Damage,
     decoded_frames,
@@ -72,6 +73,7 @@ def index(path: Path) -> FilmFacts | None:
         if frame is None:
             return None
         shape, codec = pixel_shape(stream), stream.codec_context.codec.canonical_name
+        stated = stated_rate({**container.metadata, **stream.metadata}, times, base)
     turn = clockwise_turn(frame)
     width, height = displayed_size(frame.width, frame.height, shape, turn)
     return FilmFacts(
@@ -84,6 +86,7 @@ def index(path: Path) -> FilmFacts | None:
         start_ticks=times[0],
         last_ticks=shown_last(packets[-1].length, times),
         sound=sound,
+        stated_rate=stated,
         raw_ticks=tuple(times),
         keyframes=tuple(n for n, p in enumerate(packets) if p.key),
         checked=False,

@@ -17,6 +17,7 @@ from saltus.core.wording import _, plural
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
 from saltus.footage.repeats import RepeatFinder
+from saltus.footage.slow import stated_rate
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -188,6 +189,7 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
         width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
         base, ticks, raw, warnings = _times(stamps, stream)
         warnings += _damage_warnings(damage, container, stream, ticks, base, expected)
+        stated = stated_rate({**container.metadata, **stream.metadata}, ticks, base)
         codec = stream.codec_context.codec.canonical_name
         return FilmFacts(
             width=width,
@@ -203,6 +205,7 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
             warnings=tuple(warnings),
             raw_ticks=raw,
             keyframes=tuple(keys),
+            stated_rate=stated,
         )
 
 

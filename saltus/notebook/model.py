@@ -71,6 +71,7 @@ class TakeFacts(Part):
     warnings: tuple[Annotated[str, Field(max_length=1000)], ...] = ()
     checked: bool = True
     pictures: bool = True
+    stated_rate: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
     def _in_order(self) -> TakeFacts:
@@ -101,6 +102,7 @@ class TakeFacts(Part):
             warnings=facts.warnings,
             checked=facts.checked,
             pictures=facts.pictures,
+            stated_rate=facts.stated_rate,
         )
 
     def film_facts(self) -> FilmFacts:
@@ -121,6 +123,7 @@ class TakeFacts(Part):
             keyframes=self.keyframes,
             checked=self.checked,
             pictures=self.pictures,
+            stated_rate=self.stated_rate,
         )
 
 

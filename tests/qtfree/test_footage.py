@@ -7,16 +7,22 @@ from fractions import Fraction
 
 import av
 import cv2
+import made
 import numpy as np
 import pytest
 from clips import encode, numbered_picture, plain_decode
 
 from saltus.core.clock.frame_times import regularity
+from saltus.exchange.time_base import findings
 from saltus.footage import moving_copy
 from saltus.footage.facts import FilmError
+from saltus.footage.helper import facts_apart
 from saltus.footage.index import index
 from saltus.footage.opening import facts_here, facts_of, fingerprint, reader_of
 from saltus.footage.reader import PADDING, FilmReader
+from saltus.footage.slow import slow_words
+from saltus.footage.survey import survey
+from saltus.notebook.edits.takes import change_take
 
 KINDS = {
     "short groups": ("a.mp4", {"options": {"g": "6", "bf": "0"}}),
@@ -268,3 +274,22 @@ def test_folder_of_pictures(tmp_path):
     cv2.imwrite(str(tmp_path / "run_012.png"), np.zeros((5, 5, 3), np.uint8))
     with pytest.raises(FilmError, match=r"run_012\.png"):
         facts_of(tmp_path, rate=50)
+
+
+@pytest.mark.parametrize(
+    ("noted", "rate"), [("240.000000", 240.0), ("30.1", 0.0), ("fast", 0.0), ("inf", 0.0)]
+)
+def test_a_film_that_says_it_is_slow_motion_is_believed(tmp_path, noted, rate):
+    """What a camera notes in the file is said, by index, survey and helper alike, until a rate is typed."""
+    path = tmp_path / "slow.mp4"
+    encode(path, [numbered_picture(i) for i in range(8)], notes={"camera.capture.fps": noted})
+    facts = [index(path), survey(path), facts_apart(path)]
+    assert [f.stated_rate for f in facts] == [rate] * 3
+    assert bool(slow_words(facts[0])) == bool(rate)
+    notebook, take_id = made.with_film(stated_rate=rate)
+    told = " ".join(words for _mark, words in findings(notebook.take(take_id)))
+    assert ("slow motion" in told) == bool(rate)
+    typed = findings(change_take(notebook, take_id, capture_rate=240.0).take(take_id))
+    assert "slow motion" not in " ".join(words for _mark, words in typed)
+    late = made.with_film(start_ticks=6)[0].takes[0]
+    assert ("done", "The first frame comes 0.200 s into the file: times count from it.") in findings(late)
