@@ -41,6 +41,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.readings import Reading
 
 
@@ -152,10 +153,14 @@ def test_progress_marks():
     assert set(progress(None).values()) == {"empty"}
     notebook, take_id = made.with_film()
     assert progress(notebook.take(take_id)) == {
-        "film": "done", "scale": "empty", "read": "empty", "motion": "empty", "findings": "empty",
+        "film": "done", "scale": "empty", "read": "empty", "time": "empty", "motion": "empty",
+        "findings": "empty",
     }  # fmt: skip
-    full = made.measured(20)[0]
-    assert list(progress(full.take(take_id)).values()) == ["done", "done", "done", "done", "half"]
+    full = progress(made.measured(20)[0].take(take_id))
+    assert full.pop("time") == "empty"
+    assert list(full.values()) == ["done", "done", "done", "done", "half"]
+    timed, _one = timing_edits.mark_instant(notebook, take_id, frame=3)
+    assert progress(timed.take(take_id))["time"] == "half"
     gap = made.with_film(ticks=(*range(20), *range(24, 44)))[0].take(take_id)
     assert rhythm(gap).gaps == (19,)
     assert progress(gap)["film"] == "look"

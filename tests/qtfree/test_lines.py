@@ -364,3 +364,11 @@ def test_repeats_that_miss_the_line_are_told():
     assert line.basis == "enlarged"
     assert "straight line" in line.warnings[0]
     assert line.slope.coverage.dof == 3
+
+
+def test_numbers_that_cannot_be_squared_give_no_line():
+    """A slope of 1e244 is a sentence, not an overflow."""
+    x = exact(np.array([0.0, 1e-244, 2e-244]), METRE)
+    line = fit_line(x, exact(np.array([1.0, 2.5, 2.0]), METRE))
+    assert not line
+    assert "too far apart" in line.reason

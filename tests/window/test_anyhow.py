@@ -3,6 +3,7 @@
 import random
 import threading
 import time
+from functools import partial
 
 import made
 import pytest
@@ -21,12 +22,14 @@ from saltus.notebook.storage import as_text, load, parse, save
 from saltus.ui import packs
 from saltus.ui.limit_bar import ShareBar
 from saltus.ui.messages import ResultPopup
+from saltus.ui.stages.time import MODES
+from saltus.ui.time.lines import Lines
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
-STAGES = ("film", "scale", "read", "motion", "findings")
+STAGES = ("film", "scale", "read", "time", "motion", "findings")
 KEYS = [KEY.Key_Left, KEY.Key_Right, KEY.Key_Home, KEY.Key_End, KEY.Key_Return, KEY.Key_Tab, KEY.Key_Delete, KEY.Key_X,
         KEY.Key_Z, KEY.Key_Space, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0, KEY.Key_Escape, KEY.Key_Up, KEY.Key_Down,
-        KEY.Key_BracketLeft, KEY.Key_BracketRight, KEY.Key_F6]  # fmt: skip
+        KEY.Key_BracketLeft, KEY.Key_BracketRight, KEY.Key_F6, KEY.Key_I, KEY.Key_E, KEY.Key_C, KEY.Key_N]  # fmt: skip
 HOLDS = [HELD.NoModifier] * 5 + [
     HELD.AltModifier,
     HELD.ShiftModifier,
@@ -53,6 +56,14 @@ def act(window, rng, qtbot):
         "scale": [window.scale.view, window.scale.length, window.scale.spread],
         "read": [window.read.view, window.read.score, window.read._typed["x"], window.read._u_field],
         "motion": [window.motion.lanes],
+        "time": [
+            *[window.time.view] * 3,
+            window.time.score,
+            *window.time.panels()[0].findChildren(Lines),
+            window.time.gating._spacing,
+            window.time.cycles._level,
+            window.time.cycles._percent,
+        ],
     }.get(window.stage, [stage])
     target = rng.choice(targets)
     spot = QPoint(rng.randrange(max(target.width(), 1)), rng.randrange(max(target.height(), 1)))
@@ -70,8 +81,14 @@ def act(window, rng, qtbot):
         target.setText(rng.choice(["1.000 m", "12,5", "abc", "", "-4", "1e9 m", "0.5 px", "∞"]))
         qtbot.keyClick(target, KEY.Key_Return)
     else:
-        choice = rng.randrange(5)
-        if choice == 0:
+        choice = rng.randrange(7 if window.stage == "time" else 5)
+        if choice > 4:
+            rng.choice(
+                [window.time.instants.keep, window.time.gating.lay, window.time.cycles.count_all,
+                 partial(window.time.choose, rng.choice(MODES)), window.time.time_by_hand,
+                 partial(window.time.cycles.begin, rng.choice(("frames", "readings", "sound")))]
+            )()  # fmt: skip
+        elif choice == 0:
             window.go_to(rng.choice(STAGES))
         elif choice == 1:
             window.desk.undo()
@@ -96,6 +113,7 @@ def test_random_hands(shown, qtbot, seed):
             shown.grab()
             assert parse(as_text(desk.notebook), "any.saltus") == desk.notebook
     shown.read.player.stop()
+    shown.time.player.stop()
     state = desk.notebook
     if state is not start:
         assert len(list(journal_folder().glob("*.journal"))) == 1

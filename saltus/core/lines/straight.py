@@ -41,6 +41,10 @@ class NoLine:
         return False
 
 
+LARGEST = 1e150
+"""What is larger cannot be squared."""
+
+
 class Residuals:
     """What the residuals of a fit say of it, for lines and curves alike."""
 
@@ -152,7 +156,8 @@ def fit_line(
     with np.errstate(all="ignore"):
         made = _laid(x, y, p, weights, within, name)
     known = [q for q in (made.slope, made.intercept) if q is not None]
-    if not (np.all(np.isfinite(made.values)) and all(math.isfinite(float(q.u)) for q in known)):
+    sizes = np.abs(np.concatenate([made.values, made.residuals]))
+    if not (np.all(sizes < LARGEST) and all(math.isfinite(float(q.u)) for q in known)):
         return NoLine(_("These numbers are too far apart, or too uncertain, for a line."))
     return made
 
