@@ -15,7 +15,7 @@ from saltus.core.written import LONGEST, WrittenError, last_place
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-LARGEST = 1e12
+LARGEST, SMALLEST = 1e12, 1e-50
 MOST_PLACEMENTS = 1000
 _PLAIN = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+\u2212]?\d{1,3})?"
 _NUMBER = rf"[-+\u2212]?{_PLAIN}"
@@ -111,13 +111,20 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
             u = size * own * math.sqrt(placements)
     if u is not None and found["expanded"]:
         u /= NORMAL_95
-    if not abs(value * factor) <= LARGEST or not (u or 0.0) <= LARGEST:
-        raise WrittenError(
-            _("{where}“{text}” is too large to be meant.").format(
-                where=f"{where}: " if where else "", text=text[:40]
-            )
-        )
+    _check_size((abs(value * factor), u or 0.0), text, where)
     return Entry(value * factor, u, unit, placements, step * factor)
+
+
+def _check_size(sizes: tuple[float, ...], text: str, where: str) -> None:
+    """Refuse what is too large or too small to be a measurement, and to be squared and divided."""
+    for size in sizes:
+        if size and not SMALLEST <= size <= LARGEST:
+            words = (
+                _("{where}“{text}” is too small to be meant.")
+                if size < SMALLEST
+                else _("{where}“{text}” is too large to be meant.")
+            )
+            raise WrittenError(words.format(where=f"{where}: " if where else "", text=text[:40]))
 
 
 def _added(written: str) -> tuple[float, int]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.entry import LARGEST, entry, in_wanted, plain
+from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
 from saltus.core.quantity import Quantity, Source, exact, family, measured
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
@@ -220,7 +220,7 @@ def _numbers(
             continue
         if _PLAIN.fullmatch(text):
             values[i] = plain(text) * factor
-            if not math.isfinite(values[i]):
+            if values[i] and not SMALLEST <= abs(values[i]) <= 1 / SMALLEST:
                 raise TrialsError(_no_number(name, i, title, text))
             continue
         if words:
@@ -255,8 +255,10 @@ def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
 @lru_cache(maxsize=50_000)
 def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str) -> str:
     if _PLAIN.fullmatch(text):
-        fits = abs(plain(text)) <= LARGEST
-        return "" if fits else _("“{text}” is too large to be meant.").format(text=text[:20])
+        size = abs(plain(text))
+        if size and not SMALLEST <= size <= LARGEST:
+            return _("“{text}” is too small or too large to be meant.").format(text=text[:20])
+        return ""
     if kind != "number":
         return ""
     try:
@@ -275,9 +277,12 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
 
 
 def _no_number(name: str, row: int, title: str, text: str) -> str:
-    return _("{table}, line {line}, “{name}”: “{cell}” is not a number.").format(
-        table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40]
+    words = (
+        _("{table}, line {line}, “{name}”: “{cell}” is too small or too large to be meant.")
+        if _PLAIN.fullmatch(text)
+        else _("{table}, line {line}, “{name}”: “{cell}” is not a number.")
     )
+    return words.format(table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
 
 
 def kind_of(unit: Unit) -> Kind:
