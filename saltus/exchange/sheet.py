@@ -126,9 +126,9 @@ def take_facts(take: Take) -> Grid:
     ]
     if not facts.pictures:
         return Grid((), (rows[0], rows[2], (_("Holds"), _("sound alone"))))
-    if beat.nominal_rate:
+    if beat.usual_rate:
         even = _("variable") if beat.variable else _("even")
-        rows.append((_("Rate, from frame times"), f"{beat.nominal_rate:.2f} /s, {even}"))
+        rows.append((_("Rate, from frame times"), f"{beat.usual_rate:.2f} /s, {even}"))
     if facts.rotation_deg:
         rows.append((_("Turned for display"), _("{n}° clockwise").format(n=facts.rotation_deg)))
     if take.simulated:

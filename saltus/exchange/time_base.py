@@ -82,12 +82,12 @@ def _of_repeats(take: Take) -> list[tuple[str, str]]:
             if facts.checked
             else ("half", _("Looking for repeats and damage …"))
         ]
-    shown = ", ".join(map(str, facts.duplicates[:8])) + (" …" if len(facts.duplicates) > 8 else "")
+    shown = ", ".join(map(str, facts.duplicates[:8])) + (" …" if len(facts.duplicates) > 8 else ".")
     words = plural(
         "{n} frame repeats the one before:", "{n} frames repeat the one before:", len(facts.duplicates)
     )
     then = _("They are left out.") if take.timing.repeats_left_out else _("Do not read them.")
-    return [("look", f"{words} {shown}. {then}")]
+    return [("look", f"{words} {shown} {then}")]
 
 
 def headline_finding(take: Take) -> tuple[str, str]:

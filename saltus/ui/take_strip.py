@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QAbstractButton
 
 from saltus.core.wording import _, plural
@@ -185,7 +185,7 @@ class TakeStrip(Scaled, QAbstractButton):
 
     def _words(self) -> str:
         take, beat = self._take, rhythm(self._take)
-        rate = f" · {beat.nominal_rate:.1f} " + _("frames/s") if beat.nominal_rate else ""
+        rate = f" · {beat.usual_rate:.1f} " + _("frames/s") if beat.usual_rate else ""
         duration = frame_times(take)[-1] + (beat.spacing_s or 0)
         if not take.facts.pictures:
             return f"{duration:.2f} s · " + _("sound alone")
@@ -301,7 +301,10 @@ class TakeStrip(Scaled, QAbstractButton):
             painter.drawLine(QLineF(x, box.top() + 3, x - 4, box.top() + 8))
             painter.drawLine(QLineF(x, box.top() + 3, x + 4, box.top() + 8))
             words = _("{ms:.0f} ms once").format(ms=1000 * spacing[frame])
-            _text(painter, QPointF(x + 8, box.top() + 11), words, sans(12, 600), "warn", 140)
+            font = sans(12, 600)
+            wide = QFontMetricsF(font).horizontalAdvance(words)
+            painter.fillRect(QRectF(x + 6, box.top(), wide + 4, box.height()), theme.colour("card"))
+            _text(painter, QPointF(x + 8, box.top() + 11), words, font, "warn", 140)
 
 
 def _text(

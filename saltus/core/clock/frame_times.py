@@ -43,6 +43,11 @@ class Regularity:
     missing: tuple[int, ...]
     jitter_s: float
 
+    @property
+    def usual_rate(self) -> float | None:
+        """Rate between frames that are not missing, Hz; None for a single frame."""
+        return 1 / self.spacing_s if self.gaps and self.spacing_s else self.nominal_rate
+
 
 def regularity(times: ArrayLike, tick_s: float) -> Regularity:
     """Judge the frame times of a recording.

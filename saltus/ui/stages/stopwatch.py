@@ -398,6 +398,7 @@ class StopwatchStage(QWidget):
             self._column_box.clear()
             for name, title in wanted:
                 self._column_box.addItem(title, name)
+        self._column_box.setVisible(bool(wanted))
 
     def _show_hand(self, hand_id: str) -> None:
         notebook = self._desk.notebook
