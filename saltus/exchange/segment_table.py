@@ -73,7 +73,8 @@ def motion_of(
     """
     rows = _rows_of(table, body)
     t = table.numbers("t", SECOND)[rows]
-    x, y = table.numbers("x", METRE)[rows], table.numbers("y", METRE)[rows]
+    # the coordinate that is not asked for need not be there
+    x, y = ((table.numbers if of in (c, "angle") else table.optional)(c, METRE)[rows] for c in ("x", "y"))
     u_x, u_y = table.optional("u(x)", METRE)[rows], table.optional("u(y)", METRE)[rows]
     use = np.isfinite(t) & np.isfinite(x if of == "x" else y if of == "y" else x + y)
     use &= (t >= (-np.inf if start is None else start - NEXT_TO)) & (

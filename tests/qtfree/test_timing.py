@@ -274,6 +274,13 @@ def test_too_little_is_told_and_not_a_crash(tmp_path):
     text[12] = text[12].split(",")[0] + ",11," + text[12].split(",")[2] + "," * 14
     run.write_text("\n".join(text) + "\n", encoding="utf-8")
     assert len(answer("gate", run, "--of", "y", "--line", "0.5")["crossings"]) == 1
+    # the coordinate that is not asked for need not be there
+    alone = tmp_path / "alone.csv"
+    rows = [f"{a:.5f},{math.sin(8 * a):.5f}" for a in np.arange(80) / 30]
+    alone.write_text("\n".join(["t [s],y [m]", *rows]) + "\n", encoding="utf-8")
+    assert answer("cycles", alone, "--of", "y")["period"]["value"] == pytest.approx(math.pi / 4, rel=1e-3)
+    refused = CliRunner().invoke(saltus, ["cycles", str(alone), "--of", "x", "--json"])
+    assert "no column “x”" in str(refused.exception)
 
 
 @pytest.mark.parametrize(
