@@ -199,7 +199,7 @@ class Take(Part):
     simulated: bool = False
     step: Annotated[int, Field(ge=1, le=10_000)] = 1
     kept: tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]] | None = None
-    capture_rate: Annotated[float, Field(gt=0, le=1e7, allow_inf_nan=False)] | None = None
+    capture_rate: Annotated[float, Field(ge=1e-3, le=1e7, allow_inf_nan=False)] | None = None
     clock_U95_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
     reference: Reference | None = None
     axes: AxesPlace | None = None

@@ -199,12 +199,16 @@ def test_a_filmed_watch_tells_the_rate():
         frames = np.sort(rng.choice(5000, 2, replace=False)).astype(float)
         begun = rng.uniform(0, 1)
         shown = [math.floor((begun + f / rate) / step) * step for f in frames]
-        if shown[1] <= shown[0]:
+        if shown[1] - shown[0] < 2.5 * step:
+            # too rough to be told
             count -= 1
             continue
         q = rate_by_watch(*(Shown(f, s, step) for f, s in zip(frames, shown, strict=True)))
         hits += covered(q, rate)
     assert 0.94 <= hits / count <= 0.97
+    for frame, shown, says in ((9, 1.02, "too rough"), (9, 1e9, "No camera"), (10**7, 1.5, "No camera")):
+        with pytest.raises(InstantError, match=says):
+            rate_by_watch(Shown(0, 1.0, 0.1), Shown(frame, shown, 0.01))
     for first, last in (
         (Shown(5, 1.0, 0.01), Shown(5, 2.0, 0.01)),
         (Shown(0, 2.0, 0.01), Shown(9, 2.0, 0.01)),

@@ -38,13 +38,18 @@ class Shown:
     step_s: float
 
 
+SLOWEST, FASTEST = 1e-3, 1e6
+"""Rates of cameras, Hz: from a picture in a quarter of an hour to the fastest there are."""
+ROUGHEST = 0.25
+
+
 def rate_by_watch(first: Shown, last: Shown) -> Quantity:
     """Give the rate at which frames were taken from a watch filmed while it runs, Hz.
 
     Raises
     ------
     InstantError
-        If the watch does not go on between the two frames.
+        If the watch does not go on between the two frames, or tells no sensible rate.
 
     Notes
     -----
@@ -59,7 +64,7 @@ def rate_by_watch(first: Shown, last: Shown) -> Quantity:
     for name, shown in (("first", first), ("last", last)):
         source = Source(f"check/{name}", "timing", _("Digit of the filmed watch"), "uniform")
         ends.append(measured(shown.reading_s, shown.step_s / math.sqrt(12), SECOND, source))
-    return exact(last.frame - first.frame) / (ends[1] - ends[0])
+    return _sensible(exact(last.frame - first.frame) / (ends[1] - ends[0]))
 
 
 def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity:
@@ -75,7 +80,7 @@ def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity
     Raises
     ------
     InstantError
-        If one of them is 0.
+        If one of them is 0, or the rate makes no sense.
 
     Notes
     -----
@@ -85,7 +90,15 @@ def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity
         raise InstantError(_("Without an acceleration the rate cannot be told."))
     a = -seen if float(seen) < 0 else seen
     g = -given if float(given) < 0 else given
-    return ((g / a) ** 0.5 * assumed_hz).with_unit(PER_SECOND)
+    return _sensible(((g / a) ** 0.5 * assumed_hz).with_unit(PER_SECOND))
+
+
+def _sensible(rate: Quantity) -> Quantity:
+    if not SLOWEST <= float(rate) <= FASTEST:
+        raise InstantError(_("No camera takes so many frames a second: look at what was typed."))
+    if float(rate.u) > ROUGHEST * float(rate):
+        raise InstantError(_("This check is too rough to tell a rate: take frames further apart."))
+    return rate
 
 
 def smear_u(speed: Array, exposure_s: float) -> Array:

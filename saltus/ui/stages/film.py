@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from saltus.core.clock.checks import FASTEST, SLOWEST
 from saltus.core.coverage import NORMAL_95
 from saltus.core.units import ONE, SECOND
 from saltus.core.wording import _, plural
@@ -239,8 +240,9 @@ class FilmStage(QWidget):
         try:
             text = self._capture.text().strip()
             rate = quantity_of(text, ONE, default_unit="", example="240").value if text else None
-            if rate is not None and not 0 < rate <= 1e6:
-                raise WrittenError(_("The capture rate must be a number of frames per second above zero."))
+            if rate is not None and not SLOWEST <= rate <= FASTEST:
+                words = _("The capture rate must be a number of frames per second, 0.001 to a million.")
+                raise WrittenError(words)
             field = self._rate_U
             text = self._rate_U.text().strip() or "0"
             percent = quantity_of(text.removesuffix("%"), ONE, default_unit="", example="0.1").value
