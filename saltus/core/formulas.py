@@ -303,7 +303,7 @@ def compute(
     Returns
     -------
     Quantity
-        Values that do not exist (the root of a negative number) are NaN.
+        Values that do not exist (the root of a negative number, a division by zero) are NaN.
 
     Raises
     ------
@@ -334,10 +334,16 @@ def _value(
         return names[node.name]
     parts = [_value(part, names, functions) for part in node.parts]
     if node.name in FUNCTIONS:
-        return FUNCTIONS[node.name](parts[0])
+        return _existing(FUNCTIONS[node.name](parts[0]))
     if node.name in functions:
         return functions[node.name](*parts)
-    return -parts[0] if len(parts) == 1 else _OPERATORS[node.name](*parts)
+    return -parts[0] if len(parts) == 1 else _existing(_OPERATORS[node.name](*parts))
+
+
+def _existing(q: Quantity) -> Quantity:
+    """NaN for what is endless: a value divided by zero does not exist, nor does the arctangent of that."""
+    endless = np.isinf(q.value)
+    return q.moved_to(np.where(endless, np.nan, q.value)) if endless.any() else q
 
 
 def _raised(base: Quantity, power: Quantity) -> Quantity:
