@@ -8,7 +8,7 @@ from clips import encode, numbered_picture
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThread, QTimer, QtMsgType
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication, QMenu, QMessageBox
 
 from saltus.footage.opening import facts_of
 from saltus.notebook.films import reference
@@ -132,3 +132,23 @@ def answer(monkeypatch):
         return asked
 
     return choose
+
+
+def choose(box, data):
+    """Choose in a list as a person does."""
+    box.setCurrentIndex(box.findData(data))
+    box.activated.emit(box.currentIndex())
+
+
+def menu_click(monkeypatch, words):
+    """Choose an entry of the next menu by its words; gives what all entries said."""
+    said = []
+
+    def exec_(menu, *_at):
+        said.extend(a.text() for a in menu.actions())
+        chosen = next((a for a in menu.actions() if words in a.text()), None)
+        if chosen is not None and chosen.isEnabled():
+            chosen.trigger()
+
+    monkeypatch.setattr(QMenu, "exec", exec_)
+    return said

@@ -4,13 +4,14 @@ import math
 import time
 
 import made
+import numpy as np
 import pytest
 import sounds
 from clips import numbered_picture
-from conftest import drag_to
+from conftest import choose, drag_to, menu_click
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog, QMenu
+from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from saltus.footage.opening import facts_of
 from saltus.notebook.analysis import frame_times
@@ -62,26 +63,6 @@ def keys(qtbot, stage, *pressed):
     """Press keys on the picture."""
     for key in pressed:
         qtbot.keyClick(stage.view, key)
-
-
-def choose(box, data):
-    """Choose in a list as a person does."""
-    box.setCurrentIndex(box.findData(data))
-    box.activated.emit(box.currentIndex())
-
-
-def menu_click(monkeypatch, words):
-    """Choose an entry of the next menu by its words; gives what all entries said."""
-    said = []
-
-    def exec_(menu, *_at):
-        said.extend(a.text() for a in menu.actions())
-        chosen = next((a for a in menu.actions() if words in a.text()), None)
-        if chosen is not None and chosen.isEnabled():
-            chosen.trigger()
-
-    monkeypatch.setattr(QMenu, "exec", exec_)
-    return said
 
 
 # -- instants ----------------------------------------------------------------------------------------
@@ -406,6 +387,29 @@ def test_a_recording_of_sound_alone_is_timed(window, recorded, qtbot):
     window.grab()
 
 
+def test_sound_that_ends_before_the_picture_says_so(window, tmp_path, qtbot):
+    """What there is is heard and drawn; beyond its end the lane is empty, and a sentence stands in it."""
+    path = tmp_path / "short.mov"
+    pictures = [numbered_picture(i, 96, 64) for i in range(60)]
+    sounds.write_film(path, pictures, sounds.knocks([0.31], 0.8, seed=4, noise=0.0005))
+    window.desk.start(Notebook())
+    window.desk.open_film(path)
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
+    window.go_to("time")
+    qtbot.waitUntil(lambda: window.time.sounds.of(window.desk.take) is not None)
+    heard = window.time.sounds.of(window.desk.take)
+    assert heard.warnings == ("The sound is shorter than the picture.",)
+    assert [o[0] for o in heard.onsets] == pytest.approx([0.31], abs=2e-3)
+    assert heard.end_s == pytest.approx(0.8, abs=0.01)
+    low, _high = heard.extremes(1.0, 2.0, 50)
+    assert np.isnan(low).all()
+    window.grab()
+    # far beyond the sound nothing is to be taken
+    window.desk.go_to_frame(50)
+    keys(qtbot, window.time, KEY.Key_Return)
+    assert not timing(window).instants
+
+
 def test_the_clock_is_checked_against_a_filmed_watch(stage, window, qtbot):
     """Frames in hand and what the watch shows; the rate goes into the take; wrong input is a sentence."""
     dialog = ClockDialog(window, window.desk, window.desk.take_id)
@@ -467,7 +471,6 @@ def test_rates_that_look_the_same_are_listed(window, qtbot):
     dialog.rate.setText("fast")
     dialog.work_out()
     assert "fast" in dialog.answer.text()
-    assert isinstance(dialog.seen_by, QComboBox)
 
 
 def test_events_belong_to_the_notebook_not_the_take(stage, window, qtbot):
