@@ -324,7 +324,9 @@ class CountingPanel(TimePanel):
                 words += " " + _("From first and last alone {value}.").format(value=said(ends))
             self._ends.setText(words)
             self._drift.setText(drift_words(made))
-        told = [w for w in (*made.warnings, frames_warning(take, made)) if w]
+        # what is heard does not hang on frames
+        few = frames_warning(take, made) if count.how != "sound" else ""
+        told = [w for w in (*made.warnings, few) if w]
         self._warning.setText(" ".join(dict.fromkeys(told)))
         self._warning.setVisible(bool(told))
         self._show_wanted()
