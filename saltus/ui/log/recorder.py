@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from saltus.notebook.logs import Channel
-from saltus.simulate.sensors import SENSORS
 
 if TYPE_CHECKING:
     from saltus.simulate.sensors import Recording
@@ -47,6 +46,8 @@ class Recorder(QObject):
 
     def start(self, name: str) -> None:
         """Let a sensor record."""
+        from saltus.simulate.sensors import SENSORS  # noqa: PLC0415  start-up time
+
         self._made = SENSORS[name].record({"seed": time.time_ns() % 1_000_000})
         self._name, self.began = name, time.monotonic()
         self._clock.start()

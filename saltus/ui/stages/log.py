@@ -26,7 +26,6 @@ from saltus.notebook.edits import logs as edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, unit_of
 from saltus.notebook.trials import Link
-from saltus.simulate.sensors import SENSORS
 from saltus.ui.log.lanes import LogLanes
 from saltus.ui.log.recorder import Recorder
 from saltus.ui.scaling import scaled
@@ -50,6 +49,13 @@ if TYPE_CHECKING:
     from saltus.ui.desk import Desk
 
 LIVE = ("pull-hook", "pull-run", "cord-jump", "spin", "balance")
+
+
+def _about(sensor: str) -> str:
+    """What a simulated sensor records."""
+    from saltus.simulate.sensors import SENSORS  # noqa: PLC0415  start-up time
+
+    return SENSORS[sensor].about
 
 
 class LogStage(QWidget):
@@ -223,7 +229,7 @@ class LogStage(QWidget):
     def _record_menu(self) -> None:
         menu = QMenu(self)
         for name in LIVE:
-            action = menu.addAction(SENSORS[name].about)
+            action = menu.addAction(_about(name))
             assert action is not None
             action.triggered.connect(lambda _on=False, n=name: self.start_recording(n))
         at = self.record if self.record.isVisible() else self
@@ -244,7 +250,7 @@ class LogStage(QWidget):
         self.lanes.end_live()
         self._show_running(running=False)
         if name:
-            self._add(SENSORS[name].about, times, channels, simulated=True)
+            self._add(_about(name), times, channels, simulated=True)
         else:
             self.refresh()
 
