@@ -279,7 +279,7 @@ class TimeStage(QWidget):
                 return _("Passings lie between frames, where the readings cross the level. X sets one aside.")
             if count is not None and count.how == "sound":
                 return _("Click an onset in the sound to count it, or count all. N goes to the next one.")
-            return _("Step to where it passes, or turns, and press C. Counting starts at zero: the first is 0.")
+            return _("Step to where it passes, or turns, then C. Counting starts at zero: the first is 0.")
         if not take.facts.pictures:
             return _("N goes to the next sound, Enter takes it as an instant.")
         if not timing.instants:
