@@ -396,13 +396,19 @@ class Desk(QObject):
         self.want_thumbs()
         self.changed.emit()
 
-    def run(self, words: str, work: Callable[[Report], Any], then: Callable[[Any], None]) -> Task:
+    def run(
+        self, words: str, work: Callable[[Report], Any], then: Callable[[Any], None],
+        otherwise: Callable[[str], None] | None = None,
+    ) -> Task:  # fmt: skip
         """Run long work off the interface thread; trouble is said, cancelling changes nothing."""
         task = Task(words, work)
         self._tasks.append(task)
         task.succeeded.connect(then)
         task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
         task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
+        if otherwise is not None:
+            task.failed.connect(otherwise)
+            task.stopped.connect(lambda: otherwise(""))
         task.finished.connect(lambda: self._tasks.remove(task))
         self.taskStarted.emit(task)
         task.start()

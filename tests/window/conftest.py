@@ -4,6 +4,7 @@ import gc
 
 import made
 import pytest
+import sounds
 from clips import encode, numbered_picture
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThread, QTimer, QtMsgType
@@ -152,3 +153,28 @@ def menu_click(monkeypatch, words):
 
     monkeypatch.setattr(QMenu, "exec", exec_)
     return said
+
+
+KNOCKS = (0.51, 1.01, 1.51, 1.91)
+
+
+@pytest.fixture(scope="session")
+def recorded(tmp_path_factory):
+    """A film of 66 numbered pictures with four knocks, and a recording of the knocks alone."""
+    folder = tmp_path_factory.mktemp("time")
+    pictures = [numbered_picture(i, 160, 96) for i in range(66)]
+    heard = sounds.knocks(KNOCKS, 2.2, seed=4, noise=0.0005)
+    sounds.write_film(folder / "drum.mov", pictures, heard)
+    sounds.write_wav(folder / "drum.wav", heard)
+    return folder
+
+
+def timing(window):
+    """What was timed on the take in hand."""
+    return window.desk.take.timing
+
+
+def keys(qtbot, stage, *pressed):
+    """Press keys on the picture."""
+    for key in pressed:
+        qtbot.keyClick(stage.view, key)

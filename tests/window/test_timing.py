@@ -4,11 +4,8 @@ import math
 import time
 
 import made
-import numpy as np
 import pytest
-import sounds
-from clips import numbered_picture
-from conftest import choose, drag_to, menu_click
+from conftest import KNOCKS, choose, drag_to, keys, menu_click, timing
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
@@ -27,18 +24,6 @@ from saltus.ui.clock_check import ClockDialog
 from saltus.ui.time.rates import RatesDialog
 
 KEY, HELD, LEFT = Qt.Key, Qt.KeyboardModifier, Qt.MouseButton.LeftButton
-KNOCKS = (0.51, 1.01, 1.51, 1.91)
-
-
-@pytest.fixture(scope="module")
-def recorded(tmp_path_factory):
-    """A film of 66 numbered pictures with four knocks, and a recording of the knocks alone."""
-    folder = tmp_path_factory.mktemp("time")
-    pictures = [numbered_picture(i, 160, 96) for i in range(66)]
-    heard = sounds.knocks(KNOCKS, 2.2, seed=4, noise=0.0005)
-    sounds.write_film(folder / "drum.mov", pictures, heard)
-    sounds.write_wav(folder / "drum.wav", heard)
-    return folder
 
 
 @pytest.fixture
@@ -52,17 +37,6 @@ def stage(window, recorded, qtbot):
     qtbot.waitUntil(lambda: window.time.sounds.of(window.desk.take) is not None)
     qtbot.waitUntil(window.time.view.ready)
     return window.time
-
-
-def timing(window):
-    """What was timed on the take in hand."""
-    return window.desk.take.timing
-
-
-def keys(qtbot, stage, *pressed):
-    """Press keys on the picture."""
-    for key in pressed:
-        qtbot.keyClick(stage.view, key)
 
 
 # -- instants ----------------------------------------------------------------------------------------
@@ -368,46 +342,7 @@ def test_times_go_to_the_table(read, window, qtbot, monkeypatch):
     assert (link.kind, link.place) == ("interval", "interval-1")
 
 
-# -- sound alone, the clock --------------------------------------------------------------------------
-
-
-def test_a_recording_of_sound_alone_is_timed(window, recorded, qtbot):
-    """Opened as a film is; no picture, the same lanes; intervals to a millisecond."""
-    window.desk.start(Notebook())
-    window.desk.open_film(recorded / "drum.wav")
-    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
-    window.go_to("time")
-    stage = window.time
-    qtbot.waitUntil(lambda: stage.sounds.of(window.desk.take) is not None)
-    assert "next sound" in stage.next.text()
-    keys(qtbot, stage, KEY.Key_N, KEY.Key_Return, KEY.Key_N, KEY.Key_Return)
-    stage.instants.keep()
-    q = interval_value(window.desk.take, timing(window).intervals[0])
-    assert abs(float(q) - 0.5) <= q.U95 < 1e-3
-    window.grab()
-
-
-def test_sound_that_ends_before_the_picture_says_so(window, tmp_path, qtbot):
-    """What there is is heard and drawn; beyond its end the lane is empty, and a sentence stands in it."""
-    path = tmp_path / "short.mov"
-    pictures = [numbered_picture(i, 96, 64) for i in range(60)]
-    sounds.write_film(path, pictures, sounds.knocks([0.31], 0.8, seed=4, noise=0.0005))
-    window.desk.start(Notebook())
-    window.desk.open_film(path)
-    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
-    window.go_to("time")
-    qtbot.waitUntil(lambda: window.time.sounds.of(window.desk.take) is not None)
-    heard = window.time.sounds.of(window.desk.take)
-    assert heard.warnings == ("The sound is shorter than the picture.",)
-    assert [o[0] for o in heard.onsets] == pytest.approx([0.31], abs=2e-3)
-    assert heard.end_s == pytest.approx(0.8, abs=0.01)
-    low, _high = heard.extremes(1.0, 2.0, 50)
-    assert np.isnan(low).all()
-    window.grab()
-    # far beyond the sound nothing is to be taken
-    window.desk.go_to_frame(50)
-    keys(qtbot, window.time, KEY.Key_Return)
-    assert not timing(window).instants
+# -- the clock --------------------------------------------------------------------------
 
 
 def test_the_clock_is_checked_against_a_filmed_watch(stage, window, qtbot):

@@ -254,6 +254,7 @@ class TimeStage(QWidget):
         self.next.say(self._next_words())
 
     def showEvent(self, event: object) -> None:
+        self.sounds.try_again()
         self.refresh()
 
     def hideEvent(self, event: object) -> None:

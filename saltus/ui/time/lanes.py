@@ -203,9 +203,9 @@ class TimeScore(Score):
             top += high
         self._head(painter, top, self.high - top, _("Sound"), "")
         box = QRectF(left, top + 4, right - left, max(self.high - top - 8, 10))
-        problem = sound_problem(take)
+        problem = sound_problem(take) or self._sounds.problem(take)
         heard = self._sounds.of(take)
-        if problem is not None or heard is None:
+        if problem or heard is None:
             painter.setPen(theme.colour("ink2"))
             painter.setFont(sans(13))
             words = problem or _("Listening …")

@@ -108,10 +108,20 @@ class Sounds(QObject):
         self._desk = desk
         self._kept: dict[str, Heard] = {}
         self._asked: set[tuple[int, str]] = set()
+        self._unheard: dict[str, str] = {}
 
     def of(self, take: Take) -> Heard | None:
         """The sound of a take, where it has been read."""
         return self._kept.get(take.film.sha256)
+
+    def problem(self, take: Take) -> str:
+        """Why the sound of a take could not be read; empty while nothing is wrong."""
+        return self._unheard.get(take.film.sha256, "")
+
+    def try_again(self) -> None:
+        """Let what could not be read be wanted again."""
+        self._asked = {key for key in self._asked if key[1] not in self._unheard}
+        self._unheard.clear()
 
     def want(self, take: Take) -> None:
         """Read the sound of a take in the background, once for each notebook."""
@@ -127,6 +137,11 @@ class Sounds(QObject):
                 self._asked.clear()
             self.arrived.emit(take.id)
 
+        def give_up(sentence: str) -> None:
+            stopped = _("Listening was stopped. Come back to Time to begin again.")
+            self._unheard[take.film.sha256] = sentence or stopped
+            self.arrived.emit(take.id)
+
         folder = self._desk.folder
         words = _("Listening to {name}").format(name=take.film.name)
-        self._desk.run(words, lambda report: hear(take, folder, report), keep)
+        self._desk.run(words, lambda report: hear(take, folder, report), keep, give_up)
