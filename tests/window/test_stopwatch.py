@@ -5,7 +5,7 @@ import pytest
 import tables
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtWidgets import QApplication, QInputDialog, QPushButton
 
 from saltus.core.clock.hand import hand_of
 from saltus.investigations.runs import hand_of_column
@@ -116,6 +116,28 @@ def test_while_it_runs_nothing_else_reacts(watch, window, qtbot):
     window.go_to("trials")
     assert trials(watch) == [("failed", "started again", "")]
     assert watch.watch.state == "ready"
+
+
+def test_space_is_for_the_control_that_tab_reached(watch, qtbot):
+    """A click on a control leaves Space to the watch; who comes by Tab presses what has the focus; Esc goes back."""
+    qtbot.mouseClick(watch.hide_digits, Qt.MouseButton.LeftButton)
+    less = watch._planned.findChildren(QPushButton)[0]
+    qtbot.mouseClick(less, Qt.MouseButton.LeftButton)
+    assert watch.hide_digits.isChecked()
+    assert watch.watch.planned == 2
+    assert QApplication.focusWidget() is watch
+    watch.hide_digits.setFocus(Qt.FocusReason.TabFocusReason)
+    key(watch, 0.0)
+    assert not watch.hide_digits.isChecked()
+    assert watch.watch.state == "ready"
+    key(watch, 0.5, KEY.Key_Escape)
+    assert QApplication.focusWidget() is watch
+    key(watch, 1.0)
+    assert watch.watch.state == "running"
+    watch.count_down.setFocus(Qt.FocusReason.TabFocusReason)
+    key(watch, 2.0)  # while it runs every Space is a pass
+    assert watch.watch.count == 1
+    assert not watch.count_down.isChecked()
 
 
 def test_it_counts_down_and_can_hide_its_digits(watch, qtbot, monkeypatch):

@@ -8,8 +8,10 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QCheckBox,
+    QComboBox,
     QInputDialog,
     QLineEdit,
     QScrollArea,
@@ -72,6 +74,10 @@ class StopwatchStage(QWidget):
         self._build_column()
         self.next = NextCard()
         foot.addWidget(self.next)
+        # a click leaves Space to the watch; who comes by Tab means the control
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        for one in (*self.findChildren(QAbstractButton), *self.findChildren(QComboBox)):
+            one.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._tick = QTimer(self)
         self._tick.setInterval(TICK_MS)
         self._tick.timeout.connect(self._show_now)
@@ -116,8 +122,6 @@ class StopwatchStage(QWidget):
         )  # fmt: skip
         for place, share in ((1, 8), (3, 4), (5, 6), (7, 4)):
             keys.setStretch(place, share)
-        for one in (self.press_button, self.failed_button, self.late_button, self.again_button):
-            one.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         keys.setContentsMargins(12, 0, 12, 8)
         card.column.addLayout(keys)
         return card
@@ -183,6 +187,7 @@ class StopwatchStage(QWidget):
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)
+        self.setFocus()
         self.refresh()
 
     def hideEvent(self, event: object) -> None:
@@ -202,9 +207,8 @@ class StopwatchStage(QWidget):
             return False
         if QApplication.activeModalWidget() is not None or QApplication.activePopupWidget() is not None:
             return False
-        typing = isinstance(QApplication.focusWidget(), QLineEdit)
         key = letter_of(event)
-        if typing and self.watch.state != "running":
+        if self.watch.state != "running" and self._for_another(key):
             return False
         other = bool(event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier) or key not in KEYS
         if event.type() == QEvent.Type.ShortcutOverride:
@@ -222,6 +226,14 @@ class StopwatchStage(QWidget):
             else:
                 acts[Qt.Key(key)]()
         return True
+
+    def _for_another(self, key: int) -> bool:
+        """Whether a key is for what has the focus: text that is typed, or a control reached by Tab."""
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QLineEdit):
+            return True
+        reached = isinstance(focus, (QAbstractButton, QComboBox)) and focus is not self.press_button
+        return reached and key == Qt.Key.Key_Space and self.isAncestorOf(focus)
 
     # -- runs ----------------------------------------------------------------------------------------
 
@@ -284,6 +296,7 @@ class StopwatchStage(QWidget):
         """Begin anew; a run that was under way is kept as failed."""
         self._countdown.stop()
         self.digits.countdown = 0
+        self.setFocus()
         running = self.watch.state == "running"
         self._tick.stop()
         self.watch.again()
@@ -333,6 +346,8 @@ class StopwatchStage(QWidget):
             self.watch.again()
             self.watch.planned = count
         self._planned.show_value(self.watch.planned)
+        if isinstance(QApplication.focusWidget(), QLineEdit):
+            self.setFocus()
         self.refresh()
 
     def _worked(self) -> Worked | None:
