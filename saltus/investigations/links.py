@@ -50,17 +50,24 @@ def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
     text : str
         What stands in the cell: a result of another notebook is as it was when it was last looked up.
     """
-    found = _FOUND.get(link.kind)
-    q = found(sources, link) if found is not None else _written(link, text)
+    q = _found(sources, link, text)
     if isinstance(q, str):
         return q
     return -q if link.size and float(q) < 0 else q
 
 
-def _segment(sources: Sources, link: Link) -> Quantity | str:
-    take = _take_of(sources, link)
-    if isinstance(take, str):
-        return take
+def _found(sources: Sources, link: Link, text: str) -> Quantity | str:
+    if link.kind == "log":
+        return _log(sources, link)
+    if link.kind not in _OF_TAKE:
+        return _written(link, text)
+    take = next((t for t in sources.takes if t.id == link.source), None)
+    if take is None:
+        return _("Broken link: its take is not in the notebook any more. The last value stays.")
+    return _OF_TAKE[link.kind](take, link)
+
+
+def _segment(take: Take, link: Link) -> Quantity | str:
     segment = take.segment(link.place)
     if segment is None:
         return _("Broken link: its segment in “{take}” is gone. The last value stays.").format(take=take.name)
@@ -75,15 +82,7 @@ def _segment(sources: Sources, link: Link) -> Quantity | str:
     return q
 
 
-def _take_of(sources: Sources, link: Link) -> Take | str:
-    take = next((t for t in sources.takes if t.id == link.source), None)
-    return take or _("Broken link: its take is not in the notebook any more. The last value stays.")
-
-
-def _interval(sources: Sources, link: Link) -> Quantity | str:
-    take = _take_of(sources, link)
-    if isinstance(take, str):
-        return take
+def _interval(take: Take, link: Link) -> Quantity | str:
     interval = take.timing.interval(link.place)
     if interval is None:
         words = _("Broken link: its interval in “{take}” is gone. The last value stays.")
@@ -91,10 +90,7 @@ def _interval(sources: Sources, link: Link) -> Quantity | str:
     return (interval_period if link.part == "period" else interval_value)(take, interval)
 
 
-def _cycles(sources: Sources, link: Link) -> Quantity | str:
-    take = _take_of(sources, link)
-    if isinstance(take, str):
-        return take
+def _cycles(take: Take, link: Link) -> Quantity | str:
     count = take.timing.count(link.place)
     if count is None:
         return _("Broken link: its count in “{take}” is gone. The last value stays.").format(take=take.name)
@@ -110,11 +106,8 @@ def _cycles(sources: Sources, link: Link) -> Quantity | str:
                                              "stays.").format(take=take.name)  # fmt: skip
 
 
-def _gate(sources: Sources, link: Link) -> Quantity | str:
+def _gate(take: Take, link: Link) -> Quantity | str:
     """``part``: ``time`` or ``speed`` and the number of the crossing, as in ``time 3``."""
-    take = _take_of(sources, link)
-    if isinstance(take, str):
-        return take
     gates = take.timing.gate_set(link.place)
     if gates is None:
         return _("Broken link: its gates in “{take}” are gone. The last value stays.").format(take=take.name)
@@ -177,7 +170,7 @@ def _written(link: Link, text: str) -> Quantity | str:
     return measured(read.value, read.u or 0.0, read.unit, source)
 
 
-_FOUND = {"segment": _segment, "log": _log, "interval": _interval, "cycles": _cycles, "gate": _gate}
+_OF_TAKE = {"segment": _segment, "interval": _interval, "cycles": _cycles, "gate": _gate}
 
 
 def linked_in(notebook: Notebook, link: Link, text: str = "") -> Quantity | str:

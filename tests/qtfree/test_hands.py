@@ -12,6 +12,7 @@ from saltus.core.clock.brackets import InstantError, bracketed
 from saltus.core.clock.checks import Shown, rate_by_fall, rate_by_watch, smear_u
 from saltus.core.clock.cycles import counted
 from saltus.core.clock.hand import ASSUMED_S, Hand, certain_places, hand_of, timed
+from saltus.core.clock.reaction import crossing, swing
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.planner import U_of_period, cycles_for
 from saltus.core.quantity import Source, exact, measured
@@ -117,6 +118,16 @@ def test_the_watch_expects_the_next_pass():
         watch.press(now)
     assert watch.mean_cycle == pytest.approx(1.55)
     assert watch.expected() == pytest.approx(3.1 + 1.55)
+
+
+@given(st.integers(0, 30), st.floats(-0.39, 0.39), st.floats(1.7, 4))
+def test_a_press_belongs_to_the_crossing_it_is_next_to(number, late, period):
+    """Its lateness is counted from where the mark stands on the line; too far from any it belongs to none."""
+    at = period / 4 + number * period / 2
+    assert abs(swing(at, period)) < 1e-9 * (1 + number)
+    assert crossing(at + late, period) == pytest.approx((number, late), abs=1e-9)
+    assert crossing(at + period / 4, period) is None
+    assert swing(0.0, period) == -1
 
 
 # -- planning ----------------------------------------------------------------------------------------

@@ -9,16 +9,16 @@ from filmed import covered, filmed, first_after, read_on, timed
 
 from saltus.core.clock.brackets import InstantError
 from saltus.core.clock.cycles import Cycles
-from saltus.core.clock.onsets import onsets
 from saltus.core.motion.segment import SegmentFit
 from saltus.exchange.time_base import findings
 from saltus.footage.opening import facts_of
-from saltus.footage.sound import SMEARED_S, sound_of
 from saltus.notebook.analysis import body_motion, frame_numbers, frame_times, rhythm, segment_fit
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as edits
+from saltus.notebook.films import reference
+from saltus.notebook.heard import hear
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.timed import (
@@ -151,15 +151,13 @@ def test_landings_are_heard_when_they_were(tmp_path, far):
         path = tmp_path / f"{seed}.mp4"
         film(scene, path)
         notebook, take_id = made.with_film()
-        take = notebook.take(take_id).but(facts=TakeFacts.of(facts_of(path)))
+        take = notebook.take(take_id).but(film=reference(path), facts=TakeFacts.of(facts_of(path)))
         notebook = notebook.but(takes=(take,))
         take = timed(notebook, take_id, sound=SoundPath(distance=f"{far} ± 0.02 m", temperature="10"))
-        track = sound_of(path, 0.0)
-        found = onsets(track.samples, float(track.rate), SMEARED_S)
+        found = hear(take, tmp_path).onsets
         for at in scene.sounds[:4]:
-            near = min(found, key=lambda o: abs(float(o.time) + track.start_s - at - far / 337.1))
-            heard = {"at": float(near.time) + track.start_s, "half": float(near.time.u) * 3**0.5}
-            q = instant_value(take, Instant(id="i", how="sound", **heard))
+            near, half, _strength = min(found, key=lambda o: abs(o[0] - at - far / 337.1))
+            q = instant_value(take, Instant(id="i", how="sound", at=near, half=half))
             hits, count = hits + covered(q, at), count + 1
             assert q.U95 < 0.0025
     assert hits >= count - 1

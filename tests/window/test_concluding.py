@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 import tables
+from at_table import at_work, notebook_of
 from conftest import drag_to
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel
@@ -24,36 +25,6 @@ from saltus.ui.trials.others import choose_other
 
 KEY, MODS = Qt.Key, Qt.KeyboardModifier
 LEFT = Qt.MouseButton.LeftButton
-
-
-def at_work(window, name="pendulum"):
-    """The window on Trials with the simulated example of an investigation."""
-    window.desk.start(simulated_notebook(recipe_named(name)))
-    window.go_to("trials")
-    QApplication.processEvents()
-    return window.trials.table
-
-
-def notebook_of(window):
-    """The notebook as it is."""
-    return window.desk.notebook
-
-
-def column(table, name):
-    """Place of a column in the view."""
-    return table.rows.layout.index(name)
-
-
-def choose(table, first, last, name, to=None):
-    """Choose a block of cells from trial to trial."""
-    selection = table.selectionModel()
-    selection.clear()
-    a, b = (table.rows.line_of_trial(t) for t in (first, last))
-    left, right = column(table, name), column(table, to or name)
-    table.setCurrentIndex(table.rows.index(a, left))
-    for line in range(a, b + 1):
-        for place in range(left, right + 1):
-            selection.select(table.rows.index(line, place), selection.SelectionFlag.Select)
 
 
 # -- the graph ---------------------------------------------------------------------------------------

@@ -2,55 +2,24 @@
 
 import pytest
 import tables
+from at_table import at_work, choose, column, notebook_of
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog, QLabel
 
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_table import trials_table
-from saltus.investigations.recipe_file import recipe_named
 from saltus.investigations.shown import shown_columns
 from saltus.investigations.worked import worked_out
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
 from saltus.simulate.demo import demo_notebook
-from saltus.simulate.trials import simulated_notebook
 from saltus.ui.trials.columns import ColumnDialog, column_name
 from saltus.ui.trials.passing import TakeIn, import_from
 from saltus.ui.trials.zeros import ZerosDialog
 
 KEY, MODS = Qt.Key, Qt.KeyboardModifier
 LEFT = Qt.MouseButton.LeftButton
-
-
-def at_work(window, name="pendulum"):
-    """The window on Trials with the simulated example of an investigation."""
-    window.desk.start(simulated_notebook(recipe_named(name)))
-    window.go_to("trials")
-    QApplication.processEvents()
-    return window.trials.table
-
-
-def notebook_of(window):
-    """The notebook as it is."""
-    return window.desk.notebook
-
-
-def column(table, name):
-    """Place of a column in the view."""
-    return table.rows.layout.index(name)
-
-
-def choose(table, first, last, name, to=None):
-    """Choose a block of cells from trial to trial."""
-    selection = table.selectionModel()
-    selection.clear()
-    a, b = (table.rows.line_of_trial(t) for t in (first, last))
-    left, right = column(table, name), column(table, to or name)
-    table.setCurrentIndex(table.rows.index(a, left))
-    for line in range(a, b + 1):
-        for place in range(left, right + 1):
-            selection.select(table.rows.index(line, place), selection.SelectionFlag.Select)
 
 
 # -- the gallery -------------------------------------------------------------------------------------

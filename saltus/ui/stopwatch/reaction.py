@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import random
 import time
 from functools import partial
@@ -13,6 +12,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import QButtonGroup, QDialog, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.clock.hand import hand_of
+from saltus.core.clock.reaction import crossing, swing
 from saltus.core.wording import _
 from saltus.exchange.timing_words import hand_words
 from saltus.notebook.edits import timing as edits
@@ -29,8 +29,6 @@ if TYPE_CHECKING:
 
 SWING_S, WIDE = 1.7, 0.82
 TRIES, ENOUGH = 18, 10
-FAR_S = 0.4
-"""A press so far from every pass belongs to none."""
 WAIT_S = (1.0, 3.0)
 TICK_MS = 8
 
@@ -56,7 +54,7 @@ class Scene(Scaled, QWidget):
     def side(self) -> float:
         """Where the mark is, −1 to 1; it crosses the line at 0."""
         since = self.now - self.began if self.began is not None else 0.0
-        return -math.cos(2 * math.pi * since / SWING_S)
+        return swing(since, SWING_S)
 
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
@@ -190,15 +188,12 @@ class ReactionDialog(QDialog):
 
     def _crossed(self, now: float) -> None:
         assert self.scene.began is not None
-        # it crosses the line every half swing, first after a quarter
-        passes = (now - self.scene.began - SWING_S / 4) / (SWING_S / 2)
-        nearest = max(round(passes), 0)
-        late = now - self.scene.began - SWING_S / 4 - nearest * SWING_S / 2
-        if abs(late) > FAR_S or nearest in self._passes_taken:
+        found = crossing(now - self.scene.began, SWING_S)
+        if found is None or found[0] in self._passes_taken:
             self._told.setText(_("That press belongs to no crossing: it does not count."))
             return
-        self._passes_taken.add(nearest)
-        self._count(late)
+        self._passes_taken.add(found[0])
+        self._count(found[1])
 
     def _answered(self, now: float) -> None:
         if self.scene.lit is None:

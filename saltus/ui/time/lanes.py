@@ -20,10 +20,11 @@ from saltus.ui.theme import theme
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
+    from saltus.notebook.heard import Heard
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk import Desk
     from saltus.ui.player import Player
-    from saltus.ui.time.sounds import Heard, Sounds
+    from saltus.ui.time.sounds import Sounds
 
 INSTANTS, PASSINGS, GATES, SILENT, LEAST_LANE = 50, 46, 40, 36, 62
 NARROWEST_S = 0.0005
