@@ -101,10 +101,10 @@ class DropArea(Scaled, QAbstractButton):
         painter.drawText(QRectF(20, top, box.width() - 36, 24), Qt.AlignmentFlag.AlignLeft, self._words)
         painter.setFont(sans(13))
         painter.setPen(theme.colour("ink2"))
-        words = _("MP4, MOV, MKV, AVI, WebM or GIF, or a folder of numbered pictures. Frame times are read "
-                  "and checked first; your film is never changed.")  # fmt: skip
+        words = _("MP4, MOV, MKV, AVI, WebM or GIF, a folder of numbered pictures, or a recording of sound. "
+                  "Times are read and checked first; your film is never changed.")  # fmt: skip
         if self._compact:
-            words = _("Films, or a folder of numbered pictures.")
+            words = _("Films, a folder of numbered pictures, or sound.")
         place = QRectF(20, top + 24, box.width() - 36, box.height() - top - 26)
         painter.drawText(place, int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap), words)
 

@@ -417,7 +417,8 @@ class Window(QMainWindow):
     def show_demo(self, name: str = "open-day") -> None:
         """Open the demo as a copy."""
         if self.may_leave():
-            open_demo(self.desk, name, lambda: self.go_to("trials" if name == "swings" else "read"))
+            stage = {"swings": "trials", "times": "time"}.get(name, "read")
+            open_demo(self.desk, name, lambda: self.go_to(stage))
 
     def show_guide(self) -> None:
         """Show the page of the guide for the stage that is open."""

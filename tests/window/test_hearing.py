@@ -7,11 +7,12 @@ import sounds
 from clips import numbered_picture
 from conftest import keys, timing
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
 
 from saltus.footage.opening import facts_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
-from saltus.notebook.timed import interval_value
+from saltus.notebook.timed import bracket_of, interval_value
 
 KEY = Qt.Key
 
@@ -73,3 +74,20 @@ def test_a_film_that_is_gone_is_not_listened_to_for_ever(window, recorded, tmp_p
     window.go_to("time")
     qtbot.waitUntil(lambda: window.time.sounds.of(window.desk.take) is not None)
     assert window.time.sounds.problem(window.desk.take) == ""
+
+
+def test_the_demo_that_is_heard_is_one_click_from_the_start(window, qtbot):
+    """From the start page onto Time, with its instants, its sound and a measured hand."""
+    window.desk.start(Notebook())
+    window.go_to("start")
+    (link,) = (b for b in window.start.findChildren(QPushButton) if b.text() == "Time what is heard")
+    qtbot.mouseClick(link, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.stage == "time")
+    qtbot.waitUntil(lambda: window.time.sounds.of(window.desk.take) is not None)
+    assert len(timing(window).instants) == 4
+    assert [hand.name for hand in window.desk.notebook.hands] == ["Heron"]
+    keys(qtbot, window.time, KEY.Key_N, KEY.Key_Return)
+    heard, seen = timing(window).instants[-1], timing(window).instants[0]
+    # the first landing as it was heard lies within the frames between which it was seen
+    low, high = bracket_of(window.desk.take, seen)
+    assert low <= heard.at <= high + 0.002

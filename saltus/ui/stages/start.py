@@ -188,7 +188,8 @@ class StartPage(QWidget):
             row(self.open_demo, label(_("a look round takes 5 minutes"), "note"), stretch=2)
         )
         trials = button(_("See a table of trials"), lambda: self.demo.emit("swings"), "link")
-        demo.column.addLayout(row(trials, stretch=1))
+        times = button(_("Time what is heard"), lambda: self.demo.emit("times"), "link")
+        demo.column.addLayout(row(trials, times, stretch=2))
         self._column.addWidget(demo)
         self._column.addStretch(1)
 
