@@ -1,9 +1,11 @@
 """Notebooks made on the spot for the tests, with a film that need not exist."""
 
+import math
 from fractions import Fraction
 
 import numpy as np
 
+from saltus.core.sources import Source, SourceId
 from saltus.footage.facts import FilmFacts
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
@@ -13,6 +15,11 @@ from saltus.notebook.model import FilmRef, Notebook, Typed
 from saltus.notebook.readings import Reading
 
 RATE = 30
+
+
+def source(name, kind="instruments", label="", shape="normal", dof=math.inf):
+    """A source of uncertainty that no product knows."""
+    return Source(SourceId(name), kind, label, shape, dof)
 
 
 def facts(frames=40, **changes):

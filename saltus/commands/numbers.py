@@ -97,7 +97,8 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
 
     from saltus.core.entry import entry  # noqa: PLC0415
     from saltus.core.pulses import pulse_motion  # noqa: PLC0415
-    from saltus.core.quantity import Source, measured  # noqa: PLC0415
+    from saltus.core.quantity import measured  # noqa: PLC0415
+    from saltus.core.sources import stripes  # noqa: PLC0415
     from saltus.core.units import SECOND  # noqa: PLC0415
     from saltus.exchange.motion_table import motion_header  # noqa: PLC0415
     from saltus.exchange.pulse_table import pulse_rows  # noqa: PLC0415
@@ -107,9 +108,7 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
     read = read_table(table)
     t = read.numbers(time_name or next((n for n in read.columns if n in TIMES), "time"), SECOND)
     apart = entry(spacing, where="--pulses")
-    known = measured(
-        apart.value, apart.u or 0.0, apart.unit, Source("spacing", "scale", _("Spacing of the stripes"))
-    )
+    known = measured(apart.value, apart.u or 0.0, apart.unit, stripes())
     found = pulse_motion(np.sort(t[np.isfinite(t)]), known, u_time)
     rows = pulse_rows(found, angular=bool(apart.unit.exponents[6]))
     if output is not None:

@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from saltus.core.coverage import Part, cover_95
+from saltus.core.coverage import cover_95
 
 if TYPE_CHECKING:
-    from saltus.core.quantity import Kind, Quantity
+    from saltus.core.quantity import Quantity
+    from saltus.core.sources import Kind
 
 
 @dataclass(frozen=True)
@@ -44,7 +45,7 @@ def budget(q: Quantity) -> list[Contribution]:
     """
     variance: dict[tuple[str, Kind], float] = {}
     for source, u in q.parts().items():
-        key = (source.label or source.id, source.kind)
+        key = (source.words, source.kind)
         variance[key] = variance.get(key, 0.0) + u**2
     total = sum(variance.values())
     lines = [
@@ -75,8 +76,4 @@ def expanded_if(q: Quantity, label: str, factor: float) -> float:
     factor : float
         0.5 for half as uncertain.
     """
-    parts = [
-        Part(u * (factor if (source.label or source.id) == label else 1.0), source.shape, source.dof)
-        for source, u in q.parts().items()
-    ]
-    return cover_95(parts).U95
+    return cover_95(q.coverage_parts({s: factor for s in q.sources if s.words == label})).U95

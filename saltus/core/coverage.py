@@ -24,6 +24,8 @@ NORMAL_95 = 1.959963984540054
 MANY_DEGREES = 10.0
 SMALL_SHARE = 0.03
 """A uniform part with less than this share of the variance cannot be told from a normal one."""
+TINY_SHARE = 1e-4
+"""Nor can a type A part with less than this."""
 
 
 @dataclass(frozen=True)
@@ -81,17 +83,17 @@ def cover_95(parts: Sequence[Part]) -> Coverage:
     scale = sum((p.u / u) ** 4 / p.dof for p in type_a)
     dof = 1 / scale if scale > 0 else math.inf
     uniform = [p for p in parts if p.shape == "uniform" and p.u**2 >= SMALL_SHARE * variance]
+    student = [p for p in type_a if p.u**2 >= TINY_SHARE * variance]
     alone = len(parts) == 1 and not uniform
     if not uniform and (alone or not type_a or dof >= MANY_DEGREES):
         k = student_95(dof)
     else:
-        gauss = math.sqrt(
-            sum(p.u**2 for p in parts if p not in uniform and not math.isfinite(p.dof)) / variance
-        )
+        rest = variance - sum(p.u**2 for p in uniform) - sum(p.u**2 for p in student)
+        gauss = math.sqrt(max(rest, 0.0) / variance)
         k = _convolved_factor(
             round(gauss, 6),
             tuple(round(p.u / u, 6) for p in uniform),
-            tuple((round(p.u / u, 6), round(p.dof, 3)) for p in type_a),
+            tuple((round(p.u / u, 6), round(p.dof, 3)) for p in student),
         )
     return Coverage(k * u, k, dof)
 

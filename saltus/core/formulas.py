@@ -298,7 +298,7 @@ def compute(
     names : mapping of str to Quantity
         Single values or arrays of one length.
     functions : mapping of str to callable, optional
-        Further functions of quantities.
+        Further functions of the call itself (which names what they bring in) and of quantities.
 
     Returns
     -------
@@ -336,7 +336,7 @@ def _value(
     if node.name in FUNCTIONS:
         return _existing(FUNCTIONS[node.name](parts[0]))
     if node.name in functions:
-        return functions[node.name](*parts)
+        return functions[node.name](node, *parts)
     return -parts[0] if len(parts) == 1 else _existing(_OPERATORS[node.name](*parts))
 
 

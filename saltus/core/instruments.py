@@ -6,13 +6,14 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
-from saltus.core.quantity import Quantity, Source, UncertaintyError, family, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, UncertaintyError, family, measured
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
 
-    from saltus.core.quantity import Kind
+    from saltus.core.sources import Kind
     from saltus.core.units import Unit
 
 Rule = Literal["digital", "divided", "vernier", "percent"]
@@ -75,23 +76,19 @@ class Instrument:
         for size in (self.resolution, self.u_zero, self.percent):
             if not (math.isfinite(size) and size >= 0):
                 raise UncertaintyError(_("An uncertainty must be zero or a positive number."))
-        step = Source(
-            f"{self.name}/reading", self.kind, _("Reading of {name}").format(name=self.name), "uniform"
-        )
+        step = sources.instrument_reading(self.name, self.kind)
         spread = self.u_reading * math.sqrt(placements)
         values = Quantity(shown, unit)
         out = (
             family(values.value, spread, unit, step)
             if values.value.ndim
-            else measured(float(values), spread, unit, step)
+            else measured(float(values), spread, unit, step, 0)
         )
         if self.zero or self.u_zero:
-            source = Source(f"{self.name}/zero", self.kind, _("Zero of {name}").format(name=self.name))
-            out = out - measured(self.zero, self.u_zero, unit, source)
+            out = out - measured(self.zero, self.u_zero, unit, sources.instrument_zero(self.name, self.kind))
         if self.percent:
-            words = _("Accuracy of {name}").format(name=self.name)
-            source = Source(f"{self.name}/accuracy", self.kind, words, "uniform")
-            out = out.with_source(source, values.value * self.percent / 100 / math.sqrt(3))
+            accuracy = sources.instrument_accuracy(self.name, self.kind)
+            out = out.with_source(accuracy, values.value * self.percent / 100 / math.sqrt(3))
         return out
 
 

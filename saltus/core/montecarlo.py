@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.core.quantity import Source
+    from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
 
@@ -62,14 +62,15 @@ def check(
         Of the draws.
     """
     rng = np.random.default_rng(seed)
-    drawn: dict[Source, Array] = {}
+    drawn: dict[tuple[Source, Any], Array] = {}
+    sizes: dict[Source, Array] = {}
     values: dict[str, Quantity] = {}
     for name, q in inputs.items():
         value = np.full(draws, float(q))
-        for source, u in q.signed_parts().items():
-            if source not in drawn:
-                drawn[source] = _draw(source, draws, rng)
-            value = value + u * drawn[source]
+        for (source, key), u in q.signed_elements().items():
+            if (source, key) not in drawn:
+                drawn[source, key] = _draw(source, draws, rng, sizes)
+            value = value + u * drawn[source, key]
         values[name] = Quantity(value, q.unit)
     with np.errstate(all="ignore"):
         out = np.broadcast_to(formula(values).value, (draws,))
@@ -83,11 +84,15 @@ def check(
     return Check(low, high, bool(differs), 1 - len(kept) / draws)
 
 
-def _draw(source: Source, draws: int, rng: np.random.Generator) -> Array:
+def _draw(source: Source, draws: int, rng: np.random.Generator, sizes: dict[Source, Array]) -> Array:
+    """Draw a source, or an element of a family; the elements of one share how well their size is known."""
     if source.shape == "uniform":
         return rng.uniform(-math.sqrt(3), math.sqrt(3), draws)
     if math.isfinite(source.dof):
-        return rng.standard_t(max(source.dof, 1.0), draws)
+        dof = max(source.dof, 1.0)
+        if source not in sizes:
+            sizes[source] = np.sqrt(dof / rng.chisquare(dof, draws))
+        return np.asarray(rng.standard_normal(draws) * sizes[source])
     return rng.standard_normal(draws)
 
 

@@ -1,20 +1,22 @@
 """Quantities: a value, its unit, and where each part of its uncertainty comes from.
 
 A quantity holds, for every source, sensitivity × standard uncertainty of that source. Sources have a stable
-identity, so what two values share stays shared: ``x - x`` is exactly 0 ± 0. Values may be arrays; a source
-may be a *family* of independent sources, one per element (the readings of a body).
+identity (:mod:`saltus.core.sources`), so what two values share stays shared: ``x - x`` is exactly 0 ± 0.
+Values may be arrays; a source may be a *family* of independent ones, told apart by keys (the readings of a
+body by their frames): what is done to two arrays aligns by key (:mod:`saltus.core.shares`).
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.core.coverage import Coverage, Part, Shape, cover_95
+from saltus.core.coverage import Coverage, Part, cover_95
+from saltus.core.shares import Elements, Single, covariance, covariance_by_row, stacked_shares
+from saltus.core.sources import Source, with_dof
 from saltus.core.units import ONE, Unit, UnitError
 from saltus.core.wording import _
 
@@ -23,85 +25,16 @@ if TYPE_CHECKING:
 
     from numpy.typing import ArrayLike, NDArray
 
+    from saltus.core.shares import Index, Share
+
     Array = NDArray[np.float64]
 
-Kind = Literal["reading", "scale", "timing", "reaction", "instruments"]
-"""Groups of the limit bar: reading; scale or length; timing; reaction or angle; instruments or masses."""
-
-
-MOST_FULL = 3000
-"""Arrays with more values than this keep no matrix of which value shares what with which."""
+MANY_UNIFORM = 8.0
+"""A sum of so many equal uniform parts cannot be told from a normal one (k = 1.95)."""
 
 
 class UncertaintyError(ValueError):
     """A standard uncertainty that is negative or not a finite number."""
-
-
-@dataclass(frozen=True)
-class Source:
-    """Where a part of an uncertainty comes from; two sources are the same when their ids are.
-
-    Attributes
-    ----------
-    id : str
-        Stable name, such as ``take-1/scale/length``.
-    kind : Kind
-        The group it is shown under.
-    label : str
-        Words for people.
-    shape, dof
-        Distribution and degrees of freedom (infinite: not limited). A family of shape ``t`` shares its
-        degrees of freedom.
-    """
-
-    id: str
-    kind: Kind = field(default="instruments", compare=False)
-    label: str = field(default="", compare=False)
-    shape: Shape = field(default="normal", compare=False)
-    dof: float = field(default=math.inf, compare=False)
-
-
-@dataclass(frozen=True)
-class _Share:
-    """How a source enters: ``one`` source for all, its ``own`` per element, or a ``full`` matrix.
-
-    ``one``: coefficients like the value. ``own``: (N,) for a value (N,). ``full``: value shape + (K,).
-    """
-
-    layout: Literal["one", "own", "full"]
-    c: Array
-
-    def times(self, d: Array) -> _Share:
-        return _Share(self.layout, (d[..., None] if self.layout == "full" else d) * self.c)
-
-    def full(self) -> _Share:
-        if self.layout == "full":
-            return self
-        return _Share("full", np.diag(self.c) if self.layout == "own" else self.c[..., None])
-
-    def plus(self, other: _Share) -> _Share:
-        if self.layout == other.layout:
-            return _Share(self.layout, self.c + other.c)
-        return _Share("full", self.full().c + other.full().c)
-
-    def spread(self, shape: tuple[int, ...]) -> _Share:
-        if self.layout == "own":
-            return self
-        k = self.c.shape[-1:] if self.layout == "full" else ()
-        return _Share(self.layout, np.broadcast_to(self.c, shape + k))
-
-    def at(self, index: int | slice | NDArray[np.int_]) -> _Share:
-        if self.layout == "own":
-            return _Share("full", np.diag(self.c)[index])
-        return _Share(self.layout, np.asarray(self.c[index]))
-
-    def weighed(self, weights: Array) -> _Share:
-        if self.layout == "own":
-            return _Share("full", weights * self.c)
-        return _Share(self.layout, weights @ self.c)
-
-    def variance(self) -> Array:
-        return np.asarray((self.c**2).sum(axis=-1) if self.layout == "full" else self.c**2)
 
 
 class Quantity:
@@ -110,20 +43,20 @@ class Quantity:
     Parameters
     ----------
     value : array_like
-        In SI units.
+        In SI units; a number or (N,).
     unit : Unit
-    shares : mapping of Source to share
+    shares : mapping of Source to Share
         For internal use; build quantities with :func:`exact`, :func:`measured` and :func:`family`.
     """
 
     __array_ufunc__ = None  # numpy leaves mixed arithmetic to this class
 
     def __init__(
-        self, value: ArrayLike, unit: Unit = ONE, shares: Mapping[Source, _Share] | None = None
+        self, value: ArrayLike, unit: Unit = ONE, shares: Mapping[Source, Share] | None = None
     ) -> None:
         self.value: Array = np.asarray(value, dtype=float)
         self.unit = unit
-        self._shares: dict[Source, _Share] = dict(shares or {})
+        self._shares: dict[Source, Share] = dict(shares or {})
 
     # -- looking at it -------------------------------------------------------------------------------
 
@@ -141,33 +74,55 @@ class Quantity:
     @cached_property
     def u(self) -> Array:
         """Standard uncertainty, shaped like the value, in its unit."""
-        total = np.zeros(self.value.shape)
-        for share in self._shares.values():
-            total = total + share.variance()
-        return np.asarray(np.sqrt(total))
+        return self._u(self._shares)
 
     def u_from(self, *kinds: str) -> Array:
         """Standard uncertainty from the sources of the named kinds only, shaped like the value."""
+        return self._u({source: share for source, share in self._shares.items() if source.kind in kinds})
+
+    def _u(self, shares: Mapping[Source, Share]) -> Array:
         total = np.zeros(self.value.shape)
-        for source, share in self._shares.items():
-            if source.kind in kinds:
-                total = total + share.variance()
+        for share in shares.values():
+            total = total + share.variance(self.value.shape)
         return np.asarray(np.sqrt(total))
 
     def parts(self) -> dict[Source, float]:
         """Standard uncertainty from each source, for a single value."""
-        return {source: float(np.sqrt(share.variance())) for source, share in self._shares.items()}
+        return {source: float(np.sqrt(share.variance(()))) for source, share in self._shares.items()}
 
-    def signed_parts(self) -> dict[Source, float]:
-        """Sensitivity × standard uncertainty of each source, for a single value."""
-        return {
-            s: float(p.c.sum() if p.c.size == 1 else np.sqrt(p.variance())) for s, p in self._shares.items()
-        }
+    def signed_elements(self) -> dict[tuple[Source, Any], float]:
+        """Sensitivity × u of each source, and of each element of a family by its key, for a single value."""
+        out: dict[tuple[Source, Any], float] = {}
+        for source, share in self._shares.items():
+            if isinstance(share, Single):
+                out[source, None] = float(share.c)
+            else:
+                out |= {(source, k): float(c) for k, c in zip(share.key.tolist(), share.c, strict=True)}
+        return out
+
+    def coverage_parts(self, factors: Mapping[Source, float] | None = None) -> list[Part]:
+        """Contributions to a single value as its interval sees them, some sources a factor as large.
+
+        The sum of many independent uniform parts, such as the stamps of many frames, is normal.
+        """
+        parts: list[Part] = []
+        for source, share in self._shares.items():
+            factor = (factors or {}).get(source, 1.0)
+            u = float(np.sqrt(share.variance(()))) * factor
+            if source.shape != "uniform" or isinstance(share, Single) or not u > 0:
+                parts.append(Part(u, source.shape, source.dof))
+                continue
+            squares = share.c**2
+            if float(squares.sum()) ** 2 >= MANY_UNIFORM * float(squares @ squares):
+                parts.append(Part(u))
+            else:
+                parts += [Part(abs(float(c)) * factor, "uniform") for c in share.c]
+        return parts
 
     @cached_property
     def coverage(self) -> Coverage:
         """The 95 % half-width of a single value with k and degrees of freedom."""
-        return cover_95([Part(u, s.shape, s.dof) for s, u in self.parts().items()])
+        return cover_95(self.coverage_parts())
 
     @property
     def U95(self) -> float:
@@ -176,23 +131,65 @@ class Quantity:
 
     def covariance(self) -> Array:
         """Covariance matrix (N, N) of an array of N values."""
-        out = np.zeros((self.value.size, self.value.size))
+        size = self.value.size
+        out = np.zeros((size, size))
         for share in self._shares.values():
-            c = share.full().c
-            out = out + c @ c.T
+            out = out + covariance(share, size)
         return out
+
+    def covariance_with(self, other: Quantity) -> Array:
+        """Covariance of each value with the one at its place in another of the same shape."""
+        out = np.zeros(self.value.shape)
+        for source, share in self._shares.items():
+            beside = other._shares.get(source)
+            if beside is not None:
+                out = out + covariance_by_row(share, beside, self.value.shape)
+        return out
+
+    @cached_property
+    def u_own(self) -> Array:
+        """Standard uncertainty from elements of families that enter one value only: its own scatter."""
+        return self._u(self._own)
+
+    @cached_property
+    def _own(self) -> dict[Source, Share]:
+        own: dict[Source, Share] = {}
+        for source, share in self._shares.items():
+            few = share.parted(1)[0] if isinstance(share, Elements) else None
+            if few is not None:
+                own[source] = few
+        return own
+
+    def split(self, most: int = 1) -> tuple[Quantity, Quantity]:
+        """Take an array apart: what each value has for itself, and what many share.
+
+        Parameters
+        ----------
+        most : int
+            A source, or element of a family, that enters at most so many values counts as their own.
+
+        Returns
+        -------
+        own, common : Quantity
+            Both with the same values.
+        """
+        sides: tuple[dict[Source, Share], dict[Source, Share]] = ({}, {})
+        for source, share in self._shares.items():
+            for side, part in zip(sides, share.parted(most), strict=True):
+                if part is not None:
+                    side[source] = part
+        return Quantity(self.value, self.unit, sides[0]), Quantity(self.value, self.unit, sides[1])
+
+    def independent(self, source: Source) -> bool:
+        """Whether a source is a family of which no element enters two values."""
+        share = self._shares[source]
+        return isinstance(share, Elements) and share.alone
 
     # -- changing it ---------------------------------------------------------------------------------
 
-    def __getitem__(self, index: int | slice | NDArray[np.int_]) -> Quantity:
-        shares: dict[Source, _Share] = {}
-        for source, share in self._shares.items():
-            if share.layout == "own" and self.value.size > MOST_FULL and not isinstance(index, int):
-                # too many for a matrix: the part has sources of its own, independent as before
-                part = Source(f"{source.id}/part", source.kind, source.label, source.shape, source.dof)
-                shares[part] = _Share("own", np.asarray(share.c[index]))
-            else:
-                shares[source] = share.at(index)
+    def __getitem__(self, index: Index) -> Quantity:
+        size = self.value.size
+        shares = {source: share.at(index, size) for source, share in self._shares.items()}
         return Quantity(self.value[index], self.unit, shares)
 
     def weighed(self, weights: ArrayLike, unit: Unit | None = None) -> Quantity:
@@ -207,73 +204,8 @@ class Quantity:
         w = np.asarray(weights, dtype=float)
         return Quantity(w @ self.value, unit or self.unit, {s: p.weighed(w) for s, p in self._shares.items()})
 
-    def with_unit(self, unit: Unit) -> Quantity:
-        """Give the same numbers another unit, for maps whose weights carry units."""
-        return Quantity(self.value, unit, self._shares)
-
-    def with_source(self, source: Source, c: ArrayLike) -> Quantity:
-        """Add a source common to all values, with sensitivity × u shaped like the value."""
-        coefficient = np.broadcast_to(np.asarray(c, dtype=float), self.value.shape)
-        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: _Share("one", coefficient)})
-
-    @cached_property
-    def u_own(self) -> Array:
-        """Standard uncertainty from what is independent for each value: its scatter about a smooth motion."""
-        total = np.zeros(self.value.shape)
-        for share in self._shares.values():
-            if share.layout == "own":
-                total = total + share.c**2
-        return np.asarray(np.sqrt(total))
-
-    def with_own(self, u: ArrayLike, source: Source) -> Quantity:
-        """Replace all that is independent for each value by one family of standard uncertainties u."""
-        shares = {s: p for s, p in self._shares.items() if p.layout != "own"}
-        shares[source] = _Share("own", np.broadcast_to(np.asarray(u, dtype=float), self.value.shape))
-        return Quantity(self.value, self.unit, shares)
-
-    def split(self, most: int = 1) -> tuple[Quantity, Quantity]:
-        """Take an array apart: what each value has for itself, and what many share.
-
-        Parameters
-        ----------
-        most : int
-            A source element that enters at most so many values counts as their own.
-
-        Returns
-        -------
-        own, common : Quantity
-            Both with the same values.
-        """
-        own: dict[Source, _Share] = {}
-        common: dict[Source, _Share] = {}
-        for source, share in self._shares.items():
-            if share.layout == "own":
-                own[source] = share
-                continue
-            c = share.full().c
-            few = (c != 0).sum(axis=0) <= most
-            if few.any():
-                own[source] = _Share("full", np.where(few, c, 0.0))
-            if not few.all():
-                common[source] = _Share("full", np.where(few, 0.0, c))
-        return Quantity(self.value, self.unit, own), Quantity(self.value, self.unit, common)
-
-    def covariance_with(self, other: Quantity) -> Array:
-        """Covariance of each value with the one at its place in another array, (N,)."""
-        out = np.zeros(self.value.shape)
-        for source, share in self._shares.items():
-            beside = other._shares.get(source)
-            if beside is None:
-                continue
-            if share.layout == beside.layout:
-                product = share.c * beside.c
-                out = out + (product.sum(axis=-1) if share.layout == "full" else product)
-            else:
-                out = out + (share.full().c * beside.full().c).sum(axis=-1)
-        return out
-
     def grouped(self, group: NDArray[np.int_], count: int) -> Quantity:
-        """Give the mean of each group of values; what was each value's own becomes each group's own.
+        """Give the mean of each group of values.
 
         Parameters
         ----------
@@ -282,26 +214,47 @@ class Quantity:
         count : int
         """
         size = np.bincount(group, minlength=count).astype(float)
+        value = np.bincount(group, self.value, count) / size
+        return Quantity(value, self.unit, {s: p.grouped(group, size) for s, p in self._shares.items()})
 
-        def mean(c: Array) -> Array:
-            return np.asarray(np.bincount(group, c, count) / size)
+    def with_unit(self, unit: Unit) -> Quantity:
+        """Give the same numbers another unit, for maps whose weights carry units."""
+        return Quantity(self.value, unit, self._shares)
 
-        shares: dict[Source, _Share] = {}
-        for source, share in self._shares.items():
-            if share.layout == "own":
-                each = Source(f"{source.id}/levels", source.kind, source.label, source.shape, source.dof)
-                if source.shape == "uniform" and size.max() > 1:
-                    each = Source(each.id, source.kind, source.label)
-                shares[each] = _Share("own", np.sqrt(np.bincount(group, share.c**2, count)) / size)
-            elif share.layout == "one":
-                shares[source] = _Share("one", mean(share.c))
-            else:
-                shares[source] = _Share("full", np.column_stack([mean(c) for c in share.c.T]))
-        return Quantity(mean(self.value), self.unit, shares)
+    def moved_to(self, value: ArrayLike) -> Quantity:
+        """Another value of the same shape with the same uncertainty."""
+        return Quantity(value, self.unit, self._shares)
 
-    def independent(self, source: Source) -> bool:
-        """Whether a source is a family of which each value has one of its own."""
-        return self._shares[source].layout == "own"
+    def with_source(self, source: Source, c: ArrayLike) -> Quantity:
+        """Add a source common to all values, with sensitivity × u shaped like the value."""
+        coefficient = np.broadcast_to(np.asarray(c, dtype=float), self.value.shape)
+        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: Single(coefficient)})
+
+    def with_family(self, source: Source, c: ArrayLike, keys: ArrayLike) -> Quantity:
+        """Add a family of which each value has one element, with sensitivity × u of each, signed.
+
+        Parameters
+        ----------
+        source : Source
+        c : (N,) array_like
+        keys : (N,) array_like
+            Which element, no two alike.
+        """
+        return self + _members(np.zeros(self.value.shape), c, self.unit, source, keys)
+
+    def without_own(self) -> Quantity:
+        """The same values with only what several of them share and what is common to all."""
+        shares = {
+            source: rest
+            for source, share in self._shares.items()
+            if (rest := share.parted(1)[1] if source in self._own else share) is not None
+        }
+        return Quantity(self.value, self.unit, shares)
+
+    def known_with(self, dof: float) -> Quantity:
+        """The same values, the size of what each has for itself known with so many degrees of freedom."""
+        shares = {with_dof(s, dof) if s in self._own else s: share for s, share in self._shares.items()}
+        return Quantity(self.value, self.unit, shares)
 
     def only(self, source: Source) -> Quantity:
         """The same value with what one source brings to it."""
@@ -309,28 +262,24 @@ class Quantity:
 
     def unsure(self, source: Source) -> Quantity:
         """The same value with a part of its uncertainty that is not known (NaN)."""
-        return self + Quantity(
-            np.zeros(self.value.shape), self.unit, {source: _Share("one", self.value * math.nan)}
-        )
+        return self.with_source(source, self.value * math.nan)
 
     def widened(self, factor: float) -> Quantity:
         """The same value with every part of its uncertainty ``factor`` times as large."""
-        shares = {s: _Share(p.layout, p.c * factor) for s, p in self._shares.items()}
-        return Quantity(self.value, self.unit, shares)
+        d = np.full(self.value.shape, factor)
+        return Quantity(self.value, self.unit, {s: p.times(d) for s, p in self._shares.items()})
 
     def in_one(self, u: float, source: Source) -> Quantity:
         """The same single value with all of its uncertainty u in one source."""
-        return Quantity(self.value, self.unit, {source: _Share("one", np.asarray(float(u)))})
-
-    def moved_to(self, value: ArrayLike) -> Quantity:
-        """Another value of the same shape with the same uncertainty."""
-        return Quantity(value, self.unit, self._shares)
+        return Quantity(self.value, self.unit, {source: Single(np.asarray(float(u)))})
 
     def with_correlated(self, covariance: Array, source: Source) -> Quantity:
-        """Add one source that enters an array of values with a covariance (N, N)."""
+        """Add a family that enters an array of N values with a covariance (N, N), keyed 0 to N − 1."""
         vectors, sizes = np.linalg.svd(covariance, hermitian=True)[:2]
         root = vectors * np.sqrt(np.maximum(sizes, 0))
-        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: _Share("full", root)})
+        row, key = np.nonzero(root)
+        share = Elements(row, key, root[row, key])
+        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: share})
 
     # -- arithmetic ----------------------------------------------------------------------------------
 
@@ -354,7 +303,8 @@ class Quantity:
         return _combine(value, self.unit / b.unit, ((self, 1 / b.value), (b, -value / b.value)))
 
     def __pow__(self, power: float) -> Quantity:
-        slope = power * self.value ** (power - 1)
+        # x⁰ is 1 whatever x is, also at 0
+        slope = power * self.value ** (power - 1) if power else np.zeros(self.value.shape)
         return _combine(self.value**power, self.unit**power, ((self, slope),))
 
     def __neg__(self) -> Quantity:
@@ -381,7 +331,7 @@ def exact(value: ArrayLike, unit: Unit = ONE) -> Quantity:
     return Quantity(value, unit)
 
 
-def measured(value: float, u: float, unit: Unit, source: Source) -> Quantity:
+def measured(value: float, u: float, unit: Unit, source: Source, key: Any = None) -> Quantity:
     """Make a single quantity whose uncertainty comes from one source.
 
     Parameters
@@ -390,6 +340,8 @@ def measured(value: float, u: float, unit: Unit, source: Source) -> Quantity:
         Value and standard uncertainty in the SI unit.
     unit : Unit
     source : Source
+    key : int or str, optional
+        Which element, where the source is a family.
 
     Raises
     ------
@@ -397,10 +349,17 @@ def measured(value: float, u: float, unit: Unit, source: Source) -> Quantity:
         If u is negative or not finite.
     """
     _require_valid(u)
-    return Quantity(value, unit, {source: _Share("one", np.asarray(float(u)))} if u else {})
+    if not u:
+        return Quantity(value, unit)
+    if key is None:
+        return Quantity(value, unit, {source: Single(np.asarray(float(u)))})
+    share = Elements(np.zeros(1, dtype=np.int_), np.array([key]), np.array([float(u)]))
+    return Quantity(value, unit, {source: share})
 
 
-def family(value: ArrayLike, u: ArrayLike, unit: Unit, source: Source) -> Quantity:
+def family(
+    value: ArrayLike, u: ArrayLike, unit: Unit, source: Source, keys: ArrayLike | None = None
+) -> Quantity:
     """Make an array of quantities whose uncertainties are independent of each other.
 
     Parameters
@@ -409,7 +368,9 @@ def family(value: ArrayLike, u: ArrayLike, unit: Unit, source: Source) -> Quanti
         Values and standard uncertainties in the SI unit.
     unit : Unit
     source : Source
-        Names the family; element i of it belongs to value i.
+        Names the family.
+    keys : (N,) array_like of int or str, optional
+        Which element belongs to which value, no two alike; 0 to N − 1 by default.
 
     Raises
     ------
@@ -417,9 +378,17 @@ def family(value: ArrayLike, u: ArrayLike, unit: Unit, source: Source) -> Quanti
         If any u is negative or not finite.
     """
     values = np.asarray(value, dtype=float)
-    spread = np.broadcast_to(np.asarray(u, dtype=float), values.shape)
-    _require_valid(spread)
-    return Quantity(values, unit, {source: _Share("own", spread)})
+    _require_valid(np.broadcast_to(np.asarray(u, dtype=float), values.shape))
+    return _members(values, u, unit, source, np.arange(values.size) if keys is None else keys)
+
+
+def _members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
+    coefficients = np.broadcast_to(np.asarray(c, dtype=float), values.shape)
+    row, key = np.arange(values.size), np.asarray(keys)
+    some = coefficients != 0
+    if not some.all():
+        row, key, coefficients = row[some], key[some], coefficients[some]
+    return Quantity(values, unit, {source: Elements(row, key, coefficients)} if len(row) else {})
 
 
 def apply(
@@ -439,34 +408,55 @@ def apply(
 
 
 def stacked(items: Iterable[Quantity]) -> Quantity:
-    """Join single quantities of one unit into an array; shared sources stay shared."""
-    parts = list(items)
-    count = len(parts)
-    out = Quantity(np.zeros(count), parts[0].unit)
-    for i, q in enumerate(parts):
-        place = np.zeros(count)
-        place[i] = 1.0
-        _require_same(parts[0], q)
-        shares = {
-            s: _Share(p.layout, np.multiply.outer(place, p.c))
-            for s, p in q._shares.items()  # noqa: SLF001
-        }
-        out = out + Quantity(place * q.value, q.unit, shares)
-    return out
+    """Join single quantities of one unit into an array; shared sources stay shared.
+
+    Raises
+    ------
+    UnitError
+        If their units do not go together.
+    """
+    singles = list(items)
+    parts: dict[Source, list[tuple[int, Share]]] = {}
+    called: dict[Source, Source] = {}
+    for i, q in enumerate(singles):
+        _require_same(singles[0], q)
+        for source, share in q._shares.items():  # noqa: SLF001
+            found = parts.setdefault(source, [])
+            known = called.get(source, source)
+            called[source] = _known_together(known, [s for _i, s in found], source, share)
+            found.append((i, share))
+    shares = {called[source]: stacked_shares(found, len(singles)) for source, found in parts.items()}
+    return Quantity([float(q) for q in singles], singles[0].unit, shares)
 
 
 def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | float]]) -> Quantity:
     shape = np.shape(value)
-    shares: dict[Source, _Share] = {}
+    shares: dict[Source, tuple[Source, Share]] = {}
     for q, slope in terms:
         if not q._shares:  # noqa: SLF001
             continue
         d = np.broadcast_to(np.asarray(slope, dtype=float), shape)
         for source, share in q._shares.items():  # noqa: SLF001
-            grown = share.spread(shape).times(d)
-            before = shares.get(source)
-            shares[source] = before.plus(grown) if before is not None else grown
-    return Quantity(value, unit, shares)
+            grown = share.spread(q.value.shape, shape).times(d)
+            if source in shares:
+                called, before = shares[source]
+                shares[source] = (_known_together(called, [before], source, grown), before.plus(grown))
+            else:
+                shares[source] = (source, grown)
+    return Quantity(value, unit, dict(shares.values()))
+
+
+def _known_together(one: Source, has: list[Share], other: Source, brings: Share) -> Source:
+    """One source of which two estimates with other degrees of freedom meet (Welch and Satterthwaite)."""
+    if one.dof == other.dof or not has:
+        return one
+    a, b = sum(_size(share) for share in has), _size(brings)
+    below = a**2 / one.dof + b**2 / other.dof
+    return with_dof(one, (a + b) ** 2 / below if below > 0 else math.inf) if a + b > 0 else one
+
+
+def _size(share: Share) -> float:
+    return float(np.sum(share.c**2))
 
 
 def _as_quantity(x: Quantity | ArrayLike) -> Quantity:

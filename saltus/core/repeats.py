@@ -8,12 +8,15 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, measured
 
 if TYPE_CHECKING:
+    from collections.abc import Hashable
+
     from numpy.typing import NDArray
 
-    from saltus.core.quantity import Kind
+    from saltus.core.sources import Kind
 
     Array = NDArray[np.float64]
 
@@ -103,15 +106,15 @@ def odd_values(values: Array) -> tuple[int, ...]:
     return tuple(found)
 
 
-def mean_of(x: Quantity, name: str, kind: Kind = "reading", label: str = "") -> Quantity:
+def mean_of(x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "") -> Quantity:
     """Give the mean of repeats with its uncertainty.
 
     Parameters
     ----------
     x : Quantity
         (n,) repeats; what they share is carried once, undivided.
-    name : str
-        Id of the source that stands for scatter.
+    of : hashable
+        What is averaged: names the source that stands for scatter.
     kind, label
         Of that source.
 
@@ -137,5 +140,5 @@ def mean_of(x: Quantity, name: str, kind: Kind = "reading", label: str = "") -> 
             return mean
     if sd == 0:
         return mean
-    scatter = measured(0.0, sd / math.sqrt(n), x.unit, Source(name, kind, label, "t", n - 1))
-    return common.weighed(weights) + scatter
+    source = sources.repeat_scatter(of, kind, n - 1, label)
+    return common.weighed(weights) + measured(0.0, sd / math.sqrt(n), x.unit, source)

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, exact, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, exact, family, measured
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
@@ -85,7 +86,24 @@ def effective_count(off: Array, taken: int = 1) -> float:
     return float(min(max(n / longest, 1.0), n))
 
 
-def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stretch:
+@dataclass(frozen=True)
+class Recorded:
+    """Where values come from: channel of which log, and the number of their first sample in it."""
+
+    log: str = "record"
+    channel: str = "value"
+    first: int = 0
+
+
+def _linear(value: float, u: float, unit: Unit, weights: Array, of: Recorded, dof: float) -> Quantity:
+    """A weighted sum of samples whose noise brings u: two stretches share the samples they have in common."""
+    source = sources.record_noise(of.log, of.channel, dof)
+    whole = float(np.linalg.norm(weights))
+    noise = family(np.zeros(len(weights)), 1.0, unit, source, of.first + np.arange(len(weights)))
+    return noise.weighed(weights * u / whole).moved_to(value) if u > 0 and whole > 0 else exact(value, unit)
+
+
+def mean(values: Array, unit: Unit, of: Recorded | None = None, resolution: float = 0.0) -> Stretch:
     """Give the mean of a stretch.
 
     Parameters
@@ -93,12 +111,12 @@ def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stret
     values : (n,) ndarray
         At equal spacing in time, SI.
     unit : Unit
-    name : str
-        Id of its source.
+    of : Recorded, optional
+        Names its source.
     resolution : float
         Step of the last digit recorded, SI: it stands in where all values are alike.
     """
-    n = len(values)
+    n, of = len(values), of or Recorded()
     if n == 0:
         raise SeriesError(_("No value lies in this stretch: choose a longer one."))
     middle = float(np.mean(values))
@@ -107,7 +125,7 @@ def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stret
     off = values - middle
     plain = float(off @ off)
     if plain <= (1e-12 * abs(middle)) ** 2 * n:
-        source = Source(name, "instruments", _("Resolution"), "uniform")
+        source = sources.record_resolution(of.log, of.channel)
         u = resolution / math.sqrt(12)
         return Stretch(measured(middle, u, unit, source) if u else None, 0.0, u or None, n, 1.0)
     count = effective_count(off)
@@ -115,11 +133,10 @@ def mean(values: Array, unit: Unit, name: str, resolution: float = 0.0) -> Stret
     # the mean took part of a slow drift with it
     whole = sd * math.sqrt((n - 1) / n / max(1 - 1 / count, 1 / n)) if count > 1 else sd
     u, dof = whole / math.sqrt(count), max(count - 1, 1.0)
-    source = Source(name, "instruments", _("Scatter of the record"), "t", dof)
-    return Stretch(measured(middle, u, unit, source), sd, u, n, count)
+    return Stretch(_linear(middle, u, unit, np.ones(n), of, dof), sd, u, n, count)
 
 
-def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
+def slope(t: Array, values: Array, unit: Unit, of: Recorded | None = None) -> Stretch:
     """Give the slope of a stretch against time.
 
     Parameters
@@ -128,8 +145,8 @@ def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
         s, SI.
     unit : Unit
         Of the slope.
-    name : str
-        Id of its source.
+    of : Recorded, optional
+        Names its source.
 
     Raises
     ------
@@ -148,8 +165,7 @@ def slope(t: Array, values: Array, unit: Unit, name: str) -> Stretch:
     count = effective_count(off, 2)
     sd = math.sqrt(float(off @ off) / (n - 2))
     u = sd / math.sqrt(below) * math.sqrt(n / count)
-    source = Source(name, "instruments", _("Scatter of the record"), "t", max(count - 2, 1.0))
-    made = measured(value, u, unit, source) if u > 0 else exact(value, unit)
+    made = _linear(value, u, unit, tau, of or Recorded(), max(count - 2, 1.0))
     return Stretch(made, sd, u, n, count)
 
 

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line, NoLine, fit_line
-from saltus.core.quantity import Source, exact, family
+from saltus.core.quantity import exact, family
 from saltus.core.wording import _
 from saltus.exchange.tables import Table, TableError
 
@@ -64,18 +65,18 @@ def fit_columns(
     x, y, u_x, u_y = x[good], y[good], u_x[good], u_y[good]
     if not len(x):
         return NoLine(_("The table holds no row with both values.")), warnings
-    qx = family(x, u_x, x_unit, Source("table/x", "reading", x_name)) if np.any(u_x > 0) else exact(x, x_unit)
-    qy = family(y, u_y, y_unit, Source("table/y", "reading", y_name)) if np.any(u_y > 0) else exact(y, y_unit)
+    qx = family(x, u_x, x_unit, sources.column(x_name, "reading")) if np.any(u_x > 0) else exact(x, x_unit)
+    qy = family(y, u_y, y_unit, sources.column(y_name, "reading")) if np.any(u_y > 0) else exact(y, y_unit)
     counts = None
     group, first = group_levels(x)
     if len(first) < len(x) and np.any(u_x > 0):
         # rows of one level share the uncertainty of its value
-        qx = family(x[first], u_x[first], x_unit, Source("table/x", "reading", x_name))
-        qy = average(qy, group, "table/scatter").mean
+        qx = family(x[first], u_x[first], x_unit, sources.column(x_name, "reading"))
+        qy = average(qy, group, y_name).mean
         counts = np.bincount(group).astype(float)
     if model in CURVES:
         return fit_curve(CURVES[model], qx, qy, weights=counts), warnings
-    found = fit_line(qx, qy, through_origin=model == "proportional", weights=counts, name="table")
+    found = fit_line(qx, qy, through_origin=model == "proportional", weights=counts, of="table")
     return found, warnings
 
 

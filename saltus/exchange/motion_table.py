@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.geometry.plane import Axes, to_world
+from saltus.core.geometry.plane import Axes, Whose, to_world
 from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, SECOND
 from saltus.core.wording import _
@@ -117,7 +117,8 @@ def motion_rows(
     ]
     for track in _tracks(table, capture_rate).values():
         stated = (np.nan_to_num(track.u_x), np.nan_to_num(track.u_y))
-        x, y = to_world(track.x, track.y, stated, None, viewing.axes, "take/body")
+        whose = Whose("take", "body", np.arange(len(track.t)))
+        x, y = to_world(track.x, track.y, stated, None, viewing.axes, whose)
         known = np.isfinite(track.u_x) & np.isfinite(track.u_y)
         columns = _motion_columns(track.t, x, y, known, viewing.m_per_px, window)
         for i, row in enumerate(track.rows):

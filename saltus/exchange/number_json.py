@@ -91,12 +91,13 @@ def _value(q: Quantity | None, value: float, unit: str = "") -> dict[str, Any] |
 
 def repeats_json(found: Repeats) -> dict[str, Any]:
     """Describe what repeats say; the mean is a quantity with s/√n and t(n − 1)."""
-    from saltus.core.quantity import Source, measured  # noqa: PLC0415
+    from saltus.core import sources  # noqa: PLC0415
+    from saltus.core.quantity import measured  # noqa: PLC0415
     from saltus.core.units import ONE  # noqa: PLC0415
 
     mean = None
     if found.mean is not None and found.standard_error is not None:
-        source = Source("repeats", "reading", "", "t", len(found.values) - 1)
+        source = sources.repeat_scatter("repeats", "reading", len(found.values) - 1)
         mean = as_json(measured(found.mean, found.standard_error, ONE, source))
     elif found.mean is not None:
         mean = _value(None, found.mean)

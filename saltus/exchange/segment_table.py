@@ -6,10 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core import sources
+from saltus.core.clock.clock import Clock
 from saltus.core.motion.local import angle_about_origin
 from saltus.core.motion.models import MODELS
-from saltus.core.motion.segment import Clock, NoFit, SegmentFit, fit_segment
-from saltus.core.quantity import Quantity, Source, exact, family
+from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
+from saltus.core.quantity import Quantity, exact, family
 from saltus.core.statement import as_json
 from saltus.core.units import METRE, ONE, RADIAN, SECOND
 from saltus.core.wording import _
@@ -49,7 +51,7 @@ def fit_table(
     TableError
     """
     t, position, _u_scale, u_rate = motion_of(table, of, body=body, start=start, stop=stop)
-    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"))
+    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), of=Fitted(body or "body", of))
 
 
 def motion_of(
@@ -100,11 +102,11 @@ def _position(
         raise TableError(_("The table holds a negative uncertainty."))
     # a column without u has no stated uncertainty: the result then rests on scatter alone
     stated = bool(u.size) and bool(np.all(np.isfinite(u) & (u > 0)))
-    reading = Source("table/reading", "reading", _("Reading"))
+    reading = sources.reading("table", "body", of)
     position = family(value, u, unit, reading) if stated else exact(value, unit)
     if of == "angle" or not u_scale:
         return position
-    return position.with_source(Source("table/scale", "scale", _("Scale")), value * u_scale)
+    return position.with_source(sources.scale_length("table", stated=True), value * u_scale)
 
 
 def _rows_of(table: Table, body: str | None) -> NDArray[np.int_]:

@@ -111,7 +111,7 @@ def series_mean(record: Record, start: float | None, stop: float | None) -> tupl
         return series.Stretch(None, None, None, 0, None), [
             _("No value lies in this stretch: choose a longer one.")
         ]
-    found = series.mean(values, record.unit, "series/mean", record.resolution)
+    found = series.mean(values, record.unit, resolution=record.resolution)
     warnings = _warnings(t, found)
     split = series.rest_at_an_end(values)
     if split is not None:
@@ -128,5 +128,5 @@ def series_slope(record: Record, start: float | None, stop: float | None) -> tup
     if len(t) < 2 or np.ptp(t) <= 0:
         words = _("A slope needs values at two times at least: choose a longer stretch.")
         return series.Stretch(None, None, None, len(t), None), [words]
-    found = series.slope(t, values, record.unit / SECOND, "series/slope")
+    found = series.slope(t, values, record.unit / SECOND)
     return found, _warnings(t, found)

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import Cycles, cycles
-from saltus.core.clock.gates import Common, Crossing, crossings
-from saltus.core.quantity import Source, exact, family
+from saltus.core.clock.gates import Crossed, Crossing, crossings
 from saltus.core.statement import as_json
 from saltus.core.wording import _
 from saltus.exchange.segment_table import motion_of
@@ -21,21 +21,13 @@ if TYPE_CHECKING:
     from saltus.exchange.tables import Table
 
 
-def _motion(table: Table, of: str, body: str | None) -> tuple[NDArray[np.float64], Quantity, Common]:
-    """Times and positions with what each reading has for itself; the scale is carried as common."""
-    t, position, u_scale, u_rate = motion_of(table, of, body=body)
+def _motion(table: Table, of: str, body: str | None) -> tuple[NDArray[np.float64], Quantity, Clock]:
+    """Times, positions and the clock."""
+    t, position, _u_scale, u_rate = motion_of(table, of, body=body)
     if np.any(np.diff(t) <= 0):
         words = _("{name} has two readings at one time: give one body with --body.")
         raise TableError(words.format(name=table.name))
-    own = position.u_own
-    reading = Source("table/reading", "reading", _("Reading"))
-    stated = bool(own.size) and bool(np.all(own > 0))
-    plain = exact(position.value, position.unit)
-    return (
-        t,
-        family(position.value, own, position.unit, reading) if stated else plain,
-        Common(u_scale, u_rate, "table"),
-    )
+    return t, position, Clock(0.0, u_rate, "table")
 
 
 def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | None = None) -> Cycles:
@@ -48,14 +40,14 @@ def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | 
     body : str, optional
         Needed when the table holds several.
     level : float, optional
-        m; the mean of the record by default.
+        m; where the swing rests by default.
 
     Raises
     ------
     TableError
     """
-    t, position, common = _motion(table, of, body)
-    return cycles(t, position, level, common)
+    t, position, clock = _motion(table, of, body)
+    return cycles(t, position, level, clock, Crossed("table", axis=of))
 
 
 def gates_of(
@@ -67,11 +59,11 @@ def gates_of(
     ------
     TableError
     """
-    t, position, common = _motion(table, of, body)
+    t, position, clock = _motion(table, of, body)
     found: list[Crossing] = []
     warnings: list[str] = []
     for n, line in enumerate(lines):
-        made, told = crossings(t, position, line, common, f"gate-{n}")
+        made, told = crossings(t, position, line, clock, Crossed("table", axis=of, line=n))
         found += made
         warnings += told
     return found, list(dict.fromkeys(warnings))

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from saltus.investigations.worked import Worked
     from saltus.notebook.advice import Mark
 
-SCATTER = ("fit/", "scatter/", "effect/")
 """Ids of sources that more trials make smaller."""
 FEWEST_LEVELS = 5
 
@@ -69,7 +68,7 @@ def help_words(q: Quantity, lines: list[Contribution]) -> str:
         return _("No uncertainty was stated.")
     first = lines[0]
     after = expanded_if(q, first.label, 0.5)
-    scatter = any((s.label or s.id) == first.label and s.id.startswith(SCATTER) for s in q.parts())
+    scatter = any(s.words == first.label and s.from_trials for s in q.parts())
     what = (
         _("Four times as many trials, or a steadier set-up")
         if scatter

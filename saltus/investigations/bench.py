@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -58,6 +58,7 @@ class Bench:
     levels: dict[str, Quantity] = field(default_factory=dict)
     told: dict[str, Quantity] = field(default_factory=dict)
     level_rows: list[Level] = field(default_factory=list)
+    level_keys: NDArray[Any] = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     counts: NDArray[np.float64] | None = None
     fits: dict[str, Fitted] = field(default_factory=dict)
     results: dict[str, Quantity | None] = field(default_factory=dict)
@@ -73,8 +74,16 @@ class Bench:
             self.warnings.append(told)
 
     def compute(self, formula: Formula, names: Mapping[str, Quantity], prefix: str) -> Quantity:
-        """Compute a formula with the functions of whole columns."""
-        return compute(formula, names, column_functions(f"{prefix}/{formula.text}"))
+        """Compute a formula with the functions of whole columns.
+
+        ``prefix`` says of what columns: those of the rows, or of the levels of one fit.
+        """
+        return compute(formula, names, column_functions(prefix, self._keys))
+
+    def _keys(self, count: int) -> NDArray[Any]:
+        """Keys of columns of so many values: of the rows, else of the levels by their first rows."""
+        found = (self.trials.keys, self.level_keys, np.arange(count))
+        return next(keys for keys in found if len(keys) == count)
 
 
 def known_names(bench: Bench) -> dict[str, Quantity]:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core import sources as causes
 from saltus.core.clock.hand import WATCH_STEP_S
 from saltus.core.entry import entry
 from saltus.core.instruments import Instrument
-from saltus.core.quantity import Quantity, Source, exact, family, stacked
+from saltus.core.quantity import exact, family, stacked
 from saltus.core.units import SECOND, UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
@@ -20,6 +21,9 @@ from saltus.investigations.trials import Trials, Typed, as_quantity, cell_proble
 from saltus.notebook.timed import hand_named
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
     from saltus.investigations.recipe import Column, Recipe
     from saltus.notebook.trials import Trial, TrialTable
 
@@ -76,21 +80,22 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
             cells = [c or column.default for c in cells]
         columns[name] = (unit, cells)
     read = read_trials(_("the table"), columns, recipe)
+    keys = np.array([t.id for t in every])
     made = dict(read.columns)
     for name, column in recipe.columns.items():
         if column.kind == "text" or name not in made:
             continue
         chosen = table.instruments.get(name)
         if chosen is not None and chosen.rule == "hand":
-            made[name] = _timed_by(sources, chosen.amount, name, made[name], column_problems)
+            made[name] = _timed_by(sources, chosen.amount, name, made[name], keys, column_problems)
         else:
-            made[name] = _measured_with(table, name, made[name], column, column_problems)
-        made[name] = _linked(table, sources, name, made[name], cell_problems)
-        made[name] = _from_zero(every, name, made[name])
+            made[name] = _measured_with(table, name, made[name], column, keys, column_problems)
+        made[name] = _linked(table, sources, name, made[name], keys, cell_problems)
+        made[name] = _from_zero(every, name, made[name], keys)
         if name in (*recipe.level, *recipe.series) and (q := made[name].q) is not None:
             made[name] = replace(made[name], values=q.value, u=q.u if np.any(q.u > 0) else None, q=None)
     places = np.array([i for i, t in enumerate(every) if t.status != "zero"], dtype=np.int64)
-    whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), np.ones(len(every), dtype=bool))
+    whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), np.ones(len(every), dtype=bool), keys)
     trials = whole.only(places)
     rows = tuple(every[i] for i in places)
     return Cells(rows, replace(trials, lines=tuple(range(1, len(rows) + 1))), cell_problems, column_problems)
@@ -114,8 +119,9 @@ def _unit_of(table: TrialTable, name: str, column: Column, problems: dict[str, s
 
 
 def _measured_with(
-    table: TrialTable, name: str, column: Typed, wanted: Column, problems: dict[str, str]
-) -> Typed:
+    table: TrialTable, name: str, column: Typed, wanted: Column, keys: NDArray[Any],
+    problems: dict[str, str],
+) -> Typed:  # fmt: skip
     """Give cells that state no uncertainty that of the instrument they were read with."""
     chosen = table.instruments.get(name)
     if chosen is None:
@@ -135,18 +141,17 @@ def _measured_with(
         problems[name] = _("The step of an instrument is zero or a positive number.")
         return column
     if instrument.percent:
-        source = Source(
-            f"instrument/{name}", kind_of(column.unit),
-            _("Accuracy of {name}").format(name=name.replace("_", " ")), "uniform",
-        )  # fmt: skip
-        q = as_quantity(name, column, level=False)
+        source = causes.instrument_accuracy(name, kind_of(column.unit))
+        q = as_quantity(name, column, keys, level=False)
         size = np.nan_to_num(column.values) * instrument.percent / 100 / math.sqrt(3)
         return replace(column, q=q.with_source(source, size))
     own = column.u if column.u is not None else np.zeros(len(column.texts))
     return replace(column, u=np.where(own > 0, own, instrument.u_reading))
 
 
-def _timed_by(sources: Sources, hand_id: str, name: str, column: Typed, problems: dict[str, str]) -> Typed:
+def _timed_by(
+    sources: Sources, hand_id: str, name: str, column: Typed, keys: NDArray[Any], problems: dict[str, str]
+) -> Typed:
     """Give times of a stopwatch what the hand that pressed it scatters, and the watch's last digit."""
     if not column.unit.goes_with(SECOND):
         problems[name] = _("A stopwatch gives times: choose another instrument for this column.")
@@ -154,13 +159,13 @@ def _timed_by(sources: Sources, hand_id: str, name: str, column: Typed, problems
     hand = hand_named(sources.hands, hand_id)
     u = math.hypot(math.sqrt(2) * hand.u_normal, WATCH_STEP_S / math.sqrt(6))
     own = column.u if column.u is not None else np.zeros(len(column.texts))
-    source = Source(f"column/{name}", "reaction", _("Reaction of the hand"))
     each = np.where(own > 0, own, u)
-    return replace(column, u=each, q=family(column.values, each, column.unit, source))
+    q = family(column.values, each, column.unit, causes.timed_column(name), keys)
+    return replace(column, u=each, q=q)
 
 
 def _linked(
-    table: TrialTable, sources: Sources, name: str, column: Typed,
+    table: TrialTable, sources: Sources, name: str, column: Typed, keys: NDArray[Any],
     problems: dict[tuple[str, str], str],
 ) -> Typed:  # fmt: skip
     """Put in what the sources of linked cells give now, with their own uncertainty."""
@@ -179,31 +184,26 @@ def _linked(
             found[i] = q
     if not found:
         return column
-    typed = as_quantity(name, column, level=False)
+    typed = as_quantity(name, column, keys, level=False)
     mine = np.array([i in found for i in range(len(table.trials))])
-    plain = typed.weighed(np.diag((~mine).astype(float))) if len(mine) <= 2000 else typed  # fmt: skip
-    rest = Quantity(np.where(mine, 0.0, np.nan_to_num(column.values)), column.unit)
-    plain = plain.moved_to(rest.value)
+    known = typed.moved_to(np.nan_to_num(typed.value))
     nothing = exact(0.0, column.unit)
-    q = plain + stacked([found.get(i, nothing) for i in range(len(mine))])
+    q = known * (~mine).astype(float) + stacked([found.get(i, nothing) for i in range(len(mine))])
     values = np.where(mine, q.value, column.values)
     return replace(column, values=values, q=q.moved_to(values))
 
 
-def _from_zero(every: tuple[Trial, ...], name: str, column: Typed) -> Typed:
+def _from_zero(every: tuple[Trial, ...], name: str, column: Typed, keys: NDArray[Any]) -> Typed:
     """Count readings from the last reading of zero before them."""
     zeros = [i for i, t in enumerate(every) if t.status == "zero" and np.isfinite(column.values[i])]
     if not zeros:
         return column
-    place = np.zeros((len(every), len(every)))
-    since = None
-    for i, trial in enumerate(every):
-        if i in zeros:
-            since = i
-        elif since is not None and trial.status != "zero":
-            place[i, since] = 1.0
-    q = as_quantity(name, column, level=False)
+    since = np.zeros(len(every), dtype=np.int64)
+    for i in range(1, len(every)):
+        since[i] = i if i in zeros else since[i - 1]
+    from_zero = np.array([i > zeros[0] and t.status != "zero" for i, t in enumerate(every)])
+    q = as_quantity(name, column, keys, level=False)
     known = q.moved_to(np.nan_to_num(q.value))
-    moved = known - known.weighed(place)
+    moved = known - known[since] * from_zero.astype(float)
     return replace(column, values=np.where(np.isnan(column.values), np.nan, moved.value), q=moved.moved_to(
         np.where(np.isnan(column.values), np.nan, moved.value)))  # fmt: skip

@@ -29,7 +29,7 @@ def per_level(bench: Bench) -> None:
     for name, formula in bench.recipe.per_level.items():
         if not formula.names <= env.keys():
             continue
-        found = wide(computed(bench, formula, env, "per_level"), len(bench.level_rows))
+        found = wide(computed(bench, formula, env, "levels"), len(bench.level_rows))
         for i, level in enumerate(bench.level_rows):
             q = found[i]
             bench.results[f"{name}_{level.name}"] = q
@@ -50,7 +50,7 @@ def conclude(bench: Bench) -> None:
                 bench.results[name] = None
                 bench.failed.add(name)
             continue
-        q = computed(bench, choice.formula, env, f"result/{name}")
+        q = computed(bench, choice.formula, env, "rows")
         if q.value.ndim or not math.isfinite(float(q)):
             bench.results[name] = None
             bench.failed.add(name)
@@ -78,7 +78,7 @@ def compare_results(bench: Bench) -> None:
         if wanted.choices and choice is None:
             continue
         other = (
-            computed(bench, choice.formula, env, f"theory/{wanted.of}")
+            computed(bench, choice.formula, env, "rows")
             if choice is not None
             else bench.givens.get(wanted.other, bench.results.get(wanted.other))
         )
@@ -86,7 +86,7 @@ def compare_results(bench: Bench) -> None:
             continue
         if wanted.difference is not None and wanted.difference.names <= env.keys():
             # rows that share their scatter: the difference row by row tells more than that of two means
-            apart = computed(bench, wanted.difference, env, f"difference/{wanted.of}")
+            apart = computed(bench, wanted.difference, env, "rows")
             found = compare(result, other)
             agrees = abs(float(apart)) <= apart.U95 if math.isfinite(float(apart.u)) else None
             bench.compared.append(
@@ -110,7 +110,7 @@ def check_data(bench: Bench) -> None:
         q = bench.results.get(name)
         if q is None or not (least.names | most.names) <= env.keys():
             continue
-        low, high = (float(computed(bench, f, env, "plausible")) for f in (least, most))
+        low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
         room = q.U95 if math.isfinite(q.U95) else 0.0
         if not low - room <= float(q) <= high + room:
             bench.tell(
@@ -121,7 +121,7 @@ def check_data(bench: Bench) -> None:
 
 
 def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], significant: bool) -> bool:
-    q = computed(bench, formula, env, "warn")
+    q = computed(bench, formula, env, "rows")
     value = float(np.max(q.value)) if q.value.size else math.nan
     if not math.isfinite(value):
         return False
@@ -136,11 +136,11 @@ def what_can_be_checked(bench: Bench) -> tuple[tuple[Quantity | None, Quantity, 
     for sense in bench.recipe.sense:
         if not sense.like.names <= env.keys():
             continue
-        like = computed(bench, sense.like, env, "sense")
+        like = computed(bench, sense.like, env, "rows")
         # a result that failed is not to be taken for the given of its name
         lost = [n for n in sense.of.names if n in bench.recipe.results and bench.results.get(n) is None]
         if sense.of.names <= env.keys() and not lost:
-            out.append((computed(bench, sense.of, env, "sense"), like, sense.within))
+            out.append((computed(bench, sense.of, env, "rows"), like, sense.within))
         elif sense.of.names <= env.keys() | bench.failed:
             out.append((None, like, sense.within))
     bench.results = {n: q for n, q in bench.results.items() if not n.startswith("?")}

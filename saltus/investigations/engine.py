@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.formulas import Call, Name
-from saltus.core.lines.straight import FREE
-from saltus.core.quantity import Quantity, Source, exact, family
+from saltus.core.quantity import Quantity, exact
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.bench import Bench, Options, computed, wide
@@ -30,6 +30,8 @@ from saltus.investigations.unknowns import unknown_results
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
+
+    from numpy.typing import NDArray
 
     from saltus.core.formulas import Formula, Node
     from saltus.investigations.recipe import Recipe
@@ -183,7 +185,7 @@ def _undo(bench: Bench, undo: Mapping[str, Formula]) -> None:
     for name, formula in undo.items():
         if not formula.names <= names.keys():
             continue
-        made = computed(bench, formula, names, "undo")
+        made = computed(bench, formula, names, "rows")
         if name in bench.givens:
             bench.givens[name] = made
         elif name in bench.trials.columns:
@@ -200,10 +202,9 @@ def _stepped(node: Node) -> set[str]:
     return inner.union(*map(_stepped, node.parts))
 
 
-def _free(name: str, q: Quantity) -> Quantity:
+def _free(name: str, q: Quantity, keys: NDArray[Any]) -> Quantity:
     """Values of which nothing is stated, but whose neighbours' differences share them: u up to a factor."""
-    source = Source(f"{FREE}{name}", kind_of(q.unit), name.replace("_", " "))
-    return q + family(np.zeros(q.value.shape), 1.0, q.unit, source)
+    return q.with_family(sources.unstated_column(name, kind_of(q.unit)), 1.0, keys)
 
 
 def _compute_rows(bench: Bench) -> None:
@@ -212,8 +213,9 @@ def _compute_rows(bench: Bench) -> None:
     stepped = {name for formula in recipe.rows.values() for name in _stepped(formula.tree)}
     for name, column in bench.trials.columns.items():
         if recipe.columns[name].kind != "text":
-            q = as_quantity(name, column, level=name in grouped)
-            bench.rows[name] = _free(name, q) if name in stepped and column.u is None else q
+            keys = bench.trials.keys
+            q = as_quantity(name, column, keys, level=name in grouped)
+            bench.rows[name] = _free(name, q, keys) if name in stepped and column.u is None else q
     for name, formula in recipe.rows.items():
         env = {**bench.givens, **bench.rows}
         if formula.names <= env.keys():

@@ -37,7 +37,8 @@ def lay_fits(bench: Bench) -> None:
             _fit_failed(bench, name, None if levels else words)
             continue
         count = len(next(iter(levels.values())))
-        x, y = (wide(computed(bench, f, env, f"fit/{name}"), count) for f in (fit.x, fit.y))
+        where = f"levels of {fit.series}" if fit.series else "levels"
+        x, y = (wide(computed(rows, f, env, where), count) for f in (fit.x, fit.y))
         bench.fits[name] = made = _laid(bench, name, fit, x, y, rows)
         if isinstance(made, NoLine):
             _fit_failed(bench, name, made.reason)
@@ -67,12 +68,12 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
             bench.tell(left.format(names=", ".join(names[:8])))
         weights = weights[keep] if weights is not None else None
     if fit.model == "quadratic":
-        return fit_curve(CURVES["quadratic"], x, y, f"fit/{name}")
+        return fit_curve(CURVES["quadratic"], x, y, ("fit", name))
     model = fit.model
     if name == next(iter(bench.recipe.fits)) and bench.options.line:
         model = bench.options.line
     line = fit_line(
-        x, y, through_origin=model == "proportional", weights=weights, within=within, name=f"fit/{name}"
+        x, y, through_origin=model == "proportional", weights=weights, within=within, of=("fit", name)
     )
     return line if isinstance(line, NoLine) else slope_by(line, bench.options.slope_u)
 
@@ -84,7 +85,7 @@ def _within(bench: Bench, fit: Fit, y: Quantity, rows: Bench) -> tuple[float, in
     """
     if rows.counts is None or not rows.told.keys() & fit.y.names or np.any(y.u > 0):
         return 0.0, 0
-    told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.told}, "within")
+    told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.told}, "levels")
     dof = next((int(s.dof) for s in told.sources if s.shape == "t" and math.isfinite(s.dof)), 0)
     variance = float(np.mean(rows.counts * told.u_own**2))
     return (variance * dof, dof) if dof and math.isfinite(variance) and variance > 0 else (0.0, 0)
@@ -128,9 +129,7 @@ def series_effects(bench: Bench) -> None:
         if found is None or found.counts is None or len(found.counts) < 2:
             continue
         measured = recipe.average[0]
-        line = fit_line(
-            found.levels[name], found.levels[measured], weights=found.counts, name=f"effect/{name}"
-        )
+        line = fit_line(found.levels[name], found.levels[measured], weights=found.counts, of=("effect", name))
         result = f"effect_of_{name}"
         if isinstance(line, NoLine) or line.slope is None:
             bench.results[result] = None

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.core.quantity import MOST_FULL, Quantity, Source, family, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, measured
 from saltus.core.repeats import mean_of
 from saltus.core.wording import _
 from saltus.investigations.trials import kind_of
@@ -16,36 +17,51 @@ from saltus.investigations.trials import kind_of
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from numpy.typing import NDArray
+
+    from saltus.core.formulas import Call
+
 
 MOVING = 0.3
 """A step of less than this part of the usual one may be a turning point, where repeats mean nothing."""
 
 
-def column_functions(prefix: str) -> dict[str, Callable[..., Quantity]]:
-    """Give the functions; ``prefix`` names the sources they bring in."""
+def column_functions(prefix: str, keys: Callable[[int], NDArray[Any]]) -> dict[str, Callable[..., Quantity]]:
+    """Give the functions, each of its call and its arguments.
+
+    Parameters
+    ----------
+    prefix : str
+        Of what the columns are: with the call itself it names the sources that functions bring in.
+    keys : callable
+        Number of rows to the keys of the rows.
+    """
     return {
         "combine": partial(_combine, prefix),
-        "step": _step,
-        "limits": partial(_limits, prefix),
-        "max": lambda q: _extreme(q, np.argmax),
-        "min": lambda q: _extreme(q, np.argmin),
-        "count": lambda q: Quantity(float(q.value.size)),
-        "repeated": _repeated,
+        "step": lambda _call, q: _step(q),
+        "limits": partial(_limits, prefix, keys),
+        "max": lambda _call, q: _extreme(q, np.argmax),
+        "min": lambda _call, q: _extreme(q, np.argmin),
+        "count": lambda _call, q: Quantity(float(q.value.size)),
+        "repeated": lambda _call, q: _repeated(q),
     }
 
 
-def _combine(prefix: str, q: Quantity) -> Quantity:
+def _combine(prefix: str, call: Call, q: Quantity) -> Quantity:
     """The mean of all rows, as repeats of one thing; rows without a value do not count."""
     if not q.value.ndim:
         return q
     good = np.flatnonzero(np.isfinite(q.value) & np.isfinite(q.u))
     if not len(good):
         return Quantity(math.nan, q.unit)
-    if len(good) == 1 and not q.u_own[good[0]] > 0:
-        # one trial of which nothing is stated: nobody knows how far off it may be
-        return q[int(good[0])].unsure(Source(f"{prefix}/scatter", kind_of(q.unit), "", "t", 1.0))
+    of, kind = (prefix, call), kind_of(q.unit)
+    if len(good) == 1:
+        one = q[int(good[0])]
+        # one trial of which nothing is stated, whatever is of the givens: nobody knows how far off it may be
+        stated = any(u > 0 and source.cause != sources.GIVEN for source, u in one.parts().items())
+        return one if stated else one.unsure(sources.repeat_scatter(of, kind, 1.0))
     part = q if len(good) == q.value.size else q[good]
-    return mean_of(part, f"{prefix}/scatter", kind_of(q.unit), _("Scatter of the trials"))
+    return mean_of(part, of, kind, _("Scatter of the trials"))
 
 
 def _step(q: Quantity) -> Quantity:
@@ -53,25 +69,21 @@ def _step(q: Quantity) -> Quantity:
     n = q.value.size
     if n < 2:
         return Quantity(np.full(q.value.shape, math.nan), q.unit)
-    if n > MOST_FULL:
-        u = np.hypot(q.u, np.append(q.u[1:], 0.0))
-        gaps = np.append(np.diff(q.value), math.nan)
-        return family(gaps, np.nan_to_num(u), q.unit, Source("steps", kind_of(q.unit)))
-    ahead = np.zeros((n, n))
-    at = np.arange(n - 1)
-    ahead[at, at], ahead[at, at + 1] = -1.0, 1.0
-    made = q.weighed(ahead)
-    return made.moved_to(np.append(made.value[:-1], math.nan))
+    known = q.moved_to(np.nan_to_num(q.value))
+    ahead = known[np.minimum(np.arange(n) + 1, n - 1)] - known
+    return ahead.moved_to(np.append(np.diff(q.value), math.nan))
 
 
-def _limits(prefix: str, low: Quantity, high: Quantity) -> Quantity:
+def _limits(
+    prefix: str, keys: Callable[[int], NDArray[Any]], call: Call, low: Quantity, high: Quantity
+) -> Quantity:
     """The middle of two limits, uniform between them."""
     middle = (low + high) * 0.5
     u = np.abs(high.value - low.value) / 2 / math.sqrt(3)
-    source = Source(f"{prefix}/limits", kind_of(low.unit), _("Between limits"), "uniform")
+    source = sources.limits((prefix, call), kind_of(low.unit))
     if middle.value.ndim:
-        return middle + family(np.zeros(middle.value.shape), np.nan_to_num(u), middle.unit, source)
-    return middle + measured(0.0, float(u), middle.unit, source)
+        return middle.with_family(source, np.nan_to_num(u), keys(middle.value.size))
+    return middle + measured(0.0, float(u), middle.unit, source, 0)
 
 
 def _repeated(q: Quantity) -> Quantity:

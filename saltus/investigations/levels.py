@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.lines.levels import Averaged, average, by_half_range, group_levels
-from saltus.core.quantity import Quantity, Source, exact, family
+from saltus.core.quantity import Quantity, exact
 from saltus.core.wording import _
 from saltus.investigations.bench import Bench, computed, wide
 from saltus.investigations.outcome import Level
@@ -79,30 +79,26 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
         key = level_key(bench)
     if not len(used):
         bench.levels, bench.level_rows, bench.counts = {}, [], np.zeros(0)
+        bench.level_keys = trials.keys[:0]
         return
     group, first = group_levels(key[used])
     bench.counts = np.bincount(group).astype(float)
+    bench.level_keys = keys = trials.keys[used[first]]
     every_row = len(used) == trials.rows
     env: dict[str, Quantity] = {}
     averaged: dict[str, Averaged] = {}
     told: dict[str, Quantity] = {}
     for name, q in bench.rows.items():
         if name in recipe.level or name in recipe.series:
-            column = trials.columns[name]
-            values = q.value[used][first]
-            source = Source(f"column/{name}", kind_of(q.unit), name.replace("_", " "))
-            env[name] = (
-                exact(values, q.unit)
-                if column.u is None
-                else family(values, np.nan_to_num(column.u[used][first]), q.unit, source)
-            )
+            level = q[used[first]]
+            env[name] = exact(level.value, q.unit) if trials.columns[name].u is None else level
             continue
         part = q if every_row else q[used]
         if name in recipe.average:
             label = _("Scatter of {name}").format(name=name.replace("_", " "))
-            averaged[name] = average(part, group, f"scatter/{name}", kind_of(q.unit), label)
+            averaged[name] = average(part, group, name, kind_of(q.unit), label, keys)
             if bench.options.convention == "half-range":
-                averaged[name] = by_half_range(averaged[name], part, group, f"half-range/{name}", label)
+                averaged[name] = by_half_range(averaged[name], part, group, name, label, keys)
             env[name] = averaged[name].mean
             told[name] = averaged[name].told
         else:

@@ -6,19 +6,20 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from saltus.core import sources as causes
 from saltus.core.clock.brackets import InstantError, bracketed
-from saltus.core.coverage import NORMAL_95
+from saltus.core.clock.clock import with_rate
 from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.quantity import Source, measured
+from saltus.core.quantity import measured
 from saltus.core.series import SeriesError
 from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
-from saltus.notebook.analysis import frame_times, segment_fit
+from saltus.notebook.analysis import clock_of, segment_fit
 from saltus.notebook.edits.trials import retext_links
 from saltus.notebook.logs import Log, stretch_mean, stretch_slope
-from saltus.notebook.timed import count_value, gate_values, interval_period, interval_value
+from saltus.notebook.timed import between_frames, count_value, gate_values, interval_period, interval_value
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -125,20 +126,16 @@ def duration(take: Take, segment: Segment) -> Quantity | str:
     The release fell between the frame before its first and that frame, the end between its last frame and the
     one after; the rate of the clock is common.
     """
-    t = frame_times(take)
-    last = min(segment.last, len(t) - 1)
-    if segment.first < 1 or last + 1 >= len(t):
+    last = min(segment.last, len(take.facts.ticks) - 1)
+    if segment.first < 1 or last + 1 >= len(take.facts.ticks):
         return _("The segment reaches to the end of the film: its beginning or end was not seen.")
-    ends = ((t[segment.first - 1], t[segment.first]), (t[last], t[last + 1]))
-    name = f"{take.id}/{segment.id}"
+    ends = causes.segment_ends(take.id, segment.body)
     try:
-        begun, ended = (bracketed(float(a), float(b), f"{name}/{i}") for i, (a, b) in enumerate(ends))
+        # frames that repeat the one before are passed over where they are left out
+        begun, ended = (bracketed(*between_frames(take, n), ends, n - 1) for n in (segment.first, last + 1))
     except InstantError as error:
         return str(error)
-    q = ended - begun
-    u_rate = take.clock_U95_percent / 100 / NORMAL_95
-    clock = Source(f"{take.id}/clock", "timing", _("Clock"))
-    return q.with_source(clock, float(q) * u_rate) if u_rate else q
+    return with_rate(ended - begun, clock_of(take))
 
 
 def _log(sources: Sources, link: Link) -> Quantity | str:
@@ -163,11 +160,7 @@ def _written(link: Link, text: str) -> Quantity | str:
         read = entry(text)
     except (WrittenError, UnitError) as error:
         return str(error)
-    source = Source(
-        f"notebook/{link.source}/{link.part}", "instruments",
-        _("{part} of {file}").format(part=link.part, file=link.source),
-    )  # fmt: skip
-    return measured(read.value, read.u or 0.0, read.unit, source)
+    return measured(read.value, read.u or 0.0, read.unit, causes.other_notebook(link.source, link.part))
 
 
 _OF_TAKE = {"segment": _segment, "interval": _interval, "cycles": _cycles, "gate": _gate}

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, measured
-from saltus.core.series import mean, peaks, steady_stretch
+from saltus.core import sources
+from saltus.core.quantity import Quantity, measured
+from saltus.core.series import Recorded, mean, peaks, steady_stretch
 from saltus.core.units import ACCELERATION, SECOND
 from saltus.core.wording import _
 from saltus.core.written import digits, last_place
@@ -41,15 +42,14 @@ def record_results(bench: Bench) -> None:
     if stretch is None:
         bench.tell(_("No stretch of free fall is seen: the record should show about −g for a while."))
     else:
-        found = mean(values[stretch], ACCELERATION, "record/free", resolution).value
+        found = mean(values[stretch], ACCELERATION, Recorded(first=stretch.start), resolution).value
         bench.results["free_fall"] = None if found is None else found - _zero(values, g)
     if not len(values):
         return
     bench.points = points(t, values, g)
     top = int(np.argmax(values))
     height, u = _top(t, values, top)
-    source = Source("record/peak", "instruments", _("Scatter of the record"))
-    bench.results["peak"] = measured(height, u, ACCELERATION, source)
+    bench.results["peak"] = measured(height, u, ACCELERATION, sources.record_peak())
     tops = peaks(t, values, 0.3 * float(values[top])) if values[top] > 0.2 * g else np.zeros(0)
     if len(tops) < FEWEST_PEAKS:
         bench.tell(_("Fewer than two bounces are seen: the period cannot be told."))
@@ -62,9 +62,7 @@ def record_results(bench: Bench) -> None:
     )
     dof = len(spacing) - 1 if len(spacing) > 1 else math.inf
     u = max(u, float(np.median(np.diff(t))) / math.sqrt(6) / len(spacing))
-    shape = "t" if len(spacing) > 1 else "uniform"
-    source = Source("record/period", "timing", _("Times of the peaks"), shape, dof)  # type: ignore[arg-type]
-    bench.results["period"] = measured(float(np.mean(spacing)), u, SECOND, source)
+    bench.results["period"] = measured(float(np.mean(spacing)), u, SECOND, sources.record_peaks(dof))
 
 
 def _zero(values: np.ndarray, g: float) -> Quantity:
@@ -75,7 +73,7 @@ def _zero(values: np.ndarray, g: float) -> Quantity:
     nothing = Quantity(0.0, ACCELERATION)
     if len(rest) < SHORTEST:
         return nothing
-    found = mean(rest, ACCELERATION, "record/zero").value
+    found = mean(rest, ACCELERATION).value
     return found.moved_to(0.0) if found is not None else nothing
 
 

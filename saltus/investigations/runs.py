@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.clock.hand import Hand, timed
-from saltus.core.quantity import Source, family
+from saltus.core.quantity import family
 from saltus.core.repeats import mean_of, summary
 from saltus.core.statement import to_places
 from saltus.core.units import SECOND
@@ -111,8 +112,8 @@ def mean_of_runs(runs: list[Run], u: float) -> tuple[Repeats, Quantity] | None:
     kept = np.array([r.seconds for r in runs if r.status == "kept" and r.seconds is not None])
     if not kept.size:
         return None
-    each = family(kept, u, SECOND, Source("runs", "reaction", "runs"))
-    return summary(kept, u), mean_of(each, "runs/mean", "reaction")
+    each = family(kept, u, SECOND, sources.runs())
+    return summary(kept, u), mean_of(each, "runs", "reaction")
 
 
 def with_run(

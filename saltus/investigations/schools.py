@@ -6,9 +6,9 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from saltus.core import sources
 from saltus.core.coverage import NORMAL_95, student_95
 from saltus.core.lines.school import extremes
-from saltus.core.quantity import Source
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
@@ -61,5 +61,5 @@ def restated(q: Quantity, convention: str) -> Quantity:
         return q
     if convention == "half-range":
         # limits: what is added in full is stated as it stands
-        return q.in_one(sum(q.parts().values()) / NORMAL_95, Source("worst-case", "reading", _("Worst case")))
-    return q.in_one(float(q.u) / NORMAL_95, Source("one-u", "reading", _("Standard uncertainty")))
+        return q.in_one(sum(q.parts().values()) / NORMAL_95, sources.school(convention))
+    return q.in_one(float(q.u) / NORMAL_95, sources.school(convention))

@@ -61,7 +61,7 @@ class Group:
     def mean(self, column: str) -> Quantity | None:
         """Mean of a column with its uncertainty from what is stated and from scatter."""
         q = self.values(column)
-        return mean_of(q, f"scatter/{column}/{self.rows[0]}", kind_of(q.unit)) if q is not None else None
+        return mean_of(q, ("level", column, self.rows[0]), kind_of(q.unit)) if q is not None else None
 
     @cached_property
     def repeats(self) -> Repeats | None:
@@ -75,7 +75,8 @@ class Group:
         q = self.columns.get(self.strip)
         if q is None:
             return None
-        own = q.u_own[[i for i in self.rows if math.isfinite(float(q.value[i]))]]
+        rows = np.array([i for i in self.rows if math.isfinite(float(q.value[i]))], dtype=np.int64)
+        own = q[rows].split()[0].u if len(rows) > 1 else q.u_own[rows]
         return float(np.median(own)) if own.size and np.all(own > 0) else None
 
     @cached_property

@@ -6,13 +6,14 @@ import math
 import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
-from saltus.core.quantity import Quantity, Source, exact, family, measured
+from saltus.core.quantity import Quantity, exact, family, measured
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
@@ -22,13 +23,12 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.core.quantity import Kind
+    from saltus.core.sources import Kind
     from saltus.investigations.recipe import Column, Recipe
 
     Array = NDArray[np.float64]
 
 KEPT, LEFT_OUT = ("", "kept"), ("failed", "set-aside", "set aside")
-MOST_SHARED = 4_000_000
 _PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
 
 
@@ -75,12 +75,15 @@ class Trials:
     lines : tuple of int
         Line of each row in its file.
     kept : (N,) ndarray of bool
+    keys : (N,) ndarray of int or str
+        What tells the sources of one row from those of others: lines of a file, ids of trials.
     """
 
     name: str
     columns: dict[str, Typed]
     lines: tuple[int, ...]
     kept: NDArray[np.bool_]
+    keys: NDArray[Any]
 
     @property
     def rows(self) -> int:
@@ -99,7 +102,8 @@ class Trials:
             )
             for name, c in self.columns.items()
         }
-        return Trials(self.name, columns, tuple(self.lines[i] for i in rows), self.kept[rows])
+        lines = tuple(self.lines[i] for i in rows)
+        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows])
 
     def with_values(self, name: str, values: Array) -> Trials:
         """The same table with other values in a column; stated uncertainties go with them in proportion."""
@@ -151,7 +155,7 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
         if word not in (*KEPT, *LEFT_OUT):
             words = _("{table}, line {line}: a status is kept, failed or set-aside, not “{word}”.")
             raise TrialsError(words.format(table=name, line=i + 2, word=word[:40]))
-    return Trials(name, made, tuple(range(2, rows + 2)), kept)
+    return Trials(name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2))
 
 
 def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:
@@ -297,7 +301,7 @@ def kind_of(unit: Unit) -> Kind:
     return "timing" if bases[2] and not bases[1] else "reading"
 
 
-def as_quantity(name: str, column: Typed, *, level: bool) -> Quantity:
+def as_quantity(name: str, column: Typed, keys: NDArray[Any], *, level: bool) -> Quantity:
     """Turn a column into quantities (N,).
 
     Parameters
@@ -305,6 +309,8 @@ def as_quantity(name: str, column: Typed, *, level: bool) -> Quantity:
     name : str
         Names its sources.
     column : Typed
+    keys : (N,) ndarray
+        Of its rows, see :class:`Trials`.
     level : bool
         Whether rows of one value are one reading, whose uncertainty they share.
     """
@@ -312,16 +318,14 @@ def as_quantity(name: str, column: Typed, *, level: bool) -> Quantity:
         return column.q
     if column.u is None:
         return exact(column.values, column.unit)
-    source = Source(f"column/{name}", kind_of(column.unit), name.replace("_", " "))
+    source = sources.column(name, kind_of(column.unit))
     filled = np.where(np.isfinite(column.values), column.values, 0.0)
     if level and len(filled):
         group, first = group_levels(filled)
-        if len(first) < len(filled) and len(filled) * len(first) <= MOST_SHARED:
-            place = np.zeros((len(filled), len(first)))
-            place[np.arange(len(filled)), group] = 1.0
-            one = family(filled[first], column.u[first], column.unit, source)
-            return one.weighed(place).moved_to(column.values)
-    return family(column.values, column.u, column.unit, source)
+        if len(first) < len(filled):
+            one = family(filled[first], column.u[first], column.unit, source, keys[first])
+            return one[group].moved_to(column.values)
+    return family(column.values, column.u, column.unit, source, keys)
 
 
 def given_quantity(name: str, text: str, unit: Unit, unit_text: str, words: str = "") -> Quantity:
@@ -333,5 +337,4 @@ def given_quantity(name: str, text: str, unit: Unit, unit_text: str, words: str 
         Naming the given and what is expected.
     """
     read = entry(text, unit, default_unit=unit_text, where=name)
-    source = Source(f"given/{name}", kind_of(unit), words or name.replace("_", " "))
-    return measured(read.value, read.u or 0.0, unit, source)
+    return measured(read.value, read.u or 0.0, unit, sources.given(name, kind_of(unit), words))

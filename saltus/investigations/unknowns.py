@@ -10,22 +10,12 @@ import numpy as np
 from saltus.core.lines.inverse import inverse_prediction
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line
-from saltus.core.quantity import Quantity, Source, measured
 from saltus.core.wording import _
 from saltus.investigations.bench import versus
 from saltus.investigations.trials import kind_of
 
 if TYPE_CHECKING:
     from saltus.investigations.bench import Bench
-
-
-def _own(q: Quantity, name: str) -> Quantity:
-    """The same single value with sources of its own: its reading has nothing to do with those of the line."""
-    out = Quantity(q.value, q.unit)
-    for source, u in q.parts().items():
-        own = Source(f"unknown/{name}/{source.id}", source.kind, source.label, source.shape, source.dof)
-        out = out + measured(0.0, u, q.unit, own)
-    return out
 
 
 def unknown_results(bench: Bench) -> None:
@@ -57,9 +47,9 @@ def unknown_results(bench: Bench) -> None:
         group[: len(known)] = group_levels(values[known])[0]
         count = int(group[: len(known)].max()) + 1
     group[len(known) :] = [count + order.index(titles[int(i)]) for i in open_rows]
-    whole = average(
-        bench.rows[measured][both], group, f"scatter/{measured}", kind_of(bench.rows[measured].unit)
-    )
+    keys = trials.keys[both[np.unique(group, return_index=True)[1]]]
+    readings = bench.rows[measured][both]
+    whole = average(readings, group, ("unknowns", measured), kind_of(readings.unit), keys=keys)
     line = bench.fits.get(next(iter(recipe.fits)))
     fit = next(iter(recipe.fits.values()))
     by_label: dict[str, list[str]] = {}
@@ -71,8 +61,7 @@ def unknown_results(bench: Bench) -> None:
             bench.results[result] = None
             bench.tell(_("{name} cannot be computed from these numbers.").format(name=result))
             continue
-        reading = _own(mean, result)
-        y = bench.compute(fit.y, {**bench.givens, measured: reading}, f"unknown/{result}")
+        y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
         found = inverse_prediction(line, y) if isinstance(line, Line) else None
         bench.results[result] = found
         if found is not None:

@@ -8,12 +8,13 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
+from saltus.core import sources
 from saltus.core.compare import compare
 from saltus.core.entry import entry
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
-from saltus.core.quantity import Source, measured
+from saltus.core.quantity import measured
 from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
 from saltus.core.units import UnitError
 from saltus.core.wording import _
@@ -226,8 +227,7 @@ def against_value(worked: Worked, one: Against) -> Quantity | str:
         read = entry(one.text)
     except (WrittenError, UnitError) as error:
         return str(error)
-    source = Source(f"against/{one.name}", "instruments", one.name)
-    return measured(read.value, read.u or 0.0, read.unit, source)
+    return measured(read.value, read.u or 0.0, read.unit, sources.held_against(one.name))
 
 
 def _between_series(worked: Worked) -> list[Verdict]:

@@ -11,12 +11,13 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import numpy as np
 
 from saltus.core.clock.checks import smear_u
+from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of, to_world
+from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, Whose, scale_of, to_world
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
-from saltus.core.motion.segment import Clock, NoFit, SegmentFit, fit_segment
+from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 
@@ -193,7 +194,8 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     if shutter.exposure_s and len(t) > 1 and np.all(np.diff(t) > 0):
         smears = (smear_u(np.gradient(place, t), shutter.exposure_s) for place in (columns.x, columns.y))
         both = tuple(np.hypot(u, smear) for smear in smears)  # type: ignore[assignment]
-    x, y = to_world(columns.x, columns.y, both, scale(take), axes_of(take), f"{take.id}/{body.id}")
+    whose = Whose(take.id, body.id, columns.frame)
+    x, y = to_world(columns.x, columns.y, both, scale(take), axes_of(take), whose)
     return BodyMotion(columns.frame, t, x, y)
 
 
@@ -224,7 +226,8 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     motion = body_motion(take, body)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     position = motion.of(segment.of)
-    return fit_segment(MODELS[segment.model], motion.t, position, clock_of(take), chosen)
+    of = Fitted(body.id, segment.of, segment.id, motion.frames)
+    return fit_segment(MODELS[segment.model], motion.t, position, clock_of(take), chosen, of)
 
 
 def headline(take: Take) -> tuple[str, Quantity] | None:

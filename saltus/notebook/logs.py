@@ -7,10 +7,8 @@ from typing import TYPE_CHECKING, Annotated
 import numpy as np
 from pydantic import Field, model_validator
 
-from saltus.core import series
-from saltus.core.quantity import Source
+from saltus.core import series, sources
 from saltus.core.units import SECOND, Unit, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.notebook.part import Id, Name, NotNegative, Part
 
 if TYPE_CHECKING:
@@ -107,8 +105,8 @@ def _inside(log: Log, first: float, last: float) -> slice:
     return slice(int(low), int(high))
 
 
-def _name(log: Log, channel: Channel) -> str:
-    return f"log/{log.id}/{channel.name}"
+def _recorded(log: Log, channel: Channel, part: slice) -> series.Recorded:
+    return series.Recorded(log.id, channel.name, part.start)
 
 
 def stretch_mean(log: Log, stretch: LogStretch) -> series.Stretch:
@@ -122,8 +120,9 @@ def stretch_mean(log: Log, stretch: LogStretch) -> series.Stretch:
     channel = log.channel(stretch.channel)
     assert channel is not None
     factor, unit = unit_of(channel)
-    values = values_of(log, channel)[_inside(log, stretch.first, stretch.last)]
-    found = series.mean(values, unit, f"{_name(log, channel)}/{stretch.id}", channel.resolution * factor)
+    part = _inside(log, stretch.first, stretch.last)
+    values = values_of(log, channel)[part]
+    found = series.mean(values, unit, _recorded(log, channel, part), channel.resolution * factor)
     zero = _zero_of(log, channel)
     if zero is None or found.value is None:
         return found
@@ -138,16 +137,14 @@ def _zero_of(log: Log, channel: Channel) -> Quantity | None:
     if channel.zero is None:
         return None
     factor, unit = unit_of(channel)
-    rest = np.asarray(channel.values, dtype=float)[_inside(log, *channel.zero)] * factor
+    part = _inside(log, *channel.zero)
+    rest = np.asarray(channel.values, dtype=float)[part] * factor
     if len(rest) < 2:
         return None
-    found = series.mean(rest, unit, f"{_name(log, channel)}/zero", channel.resolution * factor).value
+    found = series.mean(rest, unit, _recorded(log, channel, part), channel.resolution * factor).value
     if found is None:
         return None
-    source = Source(
-        f"{_name(log, channel)}/zero", "instruments", _("Zero of {name}").format(name=channel.name)
-    )
-    return found.in_one(float(found.u), source).moved_to(0.0)
+    return found.in_one(float(found.u), sources.record_zero(log.id, channel.name)).moved_to(0.0)
 
 
 def stretch_slope(log: Log, stretch: LogStretch) -> series.Stretch:
@@ -163,9 +160,7 @@ def stretch_slope(log: Log, stretch: LogStretch) -> series.Stretch:
     _factor, unit = unit_of(channel)
     part = _inside(log, stretch.first, stretch.last)
     t = np.asarray(log.times, dtype=float)[part]
-    return series.slope(
-        t, values_of(log, channel)[part], unit / SECOND, f"{_name(log, channel)}/{stretch.id}"
-    )
+    return series.slope(t, values_of(log, channel)[part], unit / SECOND, _recorded(log, channel, part))
 
 
 def rest_within(log: Log, stretch: LogStretch) -> float | None:

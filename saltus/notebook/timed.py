@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.clock.brackets import InstantError, bracketed, period
 from saltus.core.clock.checks import Shown, rate_by_fall, rate_by_watch
+from saltus.core.clock.clock import with_rate, with_stamps
 from saltus.core.clock.cycles import Cycles, counted, cycles
-from saltus.core.clock.gates import Common, Crossing, crossings
+from saltus.core.clock.gates import Crossed, Crossing, crossings
 from saltus.core.clock.hand import Hand, hand_of, timed
 from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
-from saltus.core.geometry.plane import to_world
+from saltus.core.geometry.plane import Whose, to_world
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.quantity import Quantity, Source, exact, family, measured
+from saltus.core.quantity import Quantity, exact, measured
 from saltus.core.units import ACCELERATION, METRE, SECOND, UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, last_place, number
@@ -32,7 +34,6 @@ from saltus.notebook.analysis import (
     rhythm,
     scale,
     segment_fit,
-    tick_of,
 )
 
 if TYPE_CHECKING:
@@ -51,8 +52,7 @@ SAME_CLOCK = 0.002
 
 def _with_clock(q: Quantity, take: Take) -> Quantity:
     """Add what the rate of the clock leaves uncertain: common to all times of the take."""
-    u_rate = clock_of(take).u_rate
-    return q.with_source(Source(f"{take.id}/clock", "timing", _("Clock")), q.value * u_rate) if u_rate else q
+    return with_rate(q, clock_of(take))
 
 
 # -- instants and intervals --------------------------------------------------------------------------
@@ -117,7 +117,7 @@ def _half_frames(take: Take, n: int) -> tuple[float, float]:
 def instant_value(take: Take, instant: Instant) -> Quantity | str:
     """Give an instant on the clock of the take, s, or a sentence that says why it cannot be told."""
     try:
-        q = bracketed(*bracket_of(take, instant), f"{take.id}/{instant.id}")
+        q = bracketed(*bracket_of(take, instant), sources.instants(take.id), instant.id)
         if instant.how == "sound":
             delay = sound_delay(take)
             q = q - delay + exact(float(delay), SECOND)
@@ -126,8 +126,7 @@ def instant_value(take: Take, instant: Instant) -> Quantity | str:
     exposure = take.timing.shutter.exposure_s
     if instant.how == "sound" and exposure:
         # a frame is stamped somewhere within its exposure; between sounds it cancels
-        stamp = Source(f"{take.id}/stamp", "timing", _("Frames against sound"), "uniform")
-        q = q.with_source(stamp, exposure / math.sqrt(12))
+        q = q.with_source(sources.exposure(take.id), exposure / math.sqrt(12))
     return _with_clock(q, take)
 
 
@@ -198,8 +197,7 @@ def sound_delay(take: Take) -> Quantity:
     if not (-50 <= warm <= 60 and 0 <= far.value <= 1000):
         raise InstantError(_("A microphone stands within 1000 m, in air between -50 and 60 °C."))
     speed = SPEED_AT_20 + SPEED_PER_DEGREE * (warm - 20.0)
-    source = Source(f"{take.id}/microphone", "timing", _("Way of the sound"))
-    return measured(far.value / speed, (far.u or 0.0) / speed, SECOND, source)
+    return measured(far.value / speed, (far.u or 0.0) / speed, SECOND, sources.microphone(take.id))
 
 
 # -- cycles ------------------------------------------------------------------------------------------
@@ -212,9 +210,10 @@ def count_value(take: Take, count: Count) -> Cycles | str:
         found = _positions(take, count.body, count.of)
         if isinstance(found, str):
             return found
-        t, position, common = found
-        aside = frozenset(count.aside)
-        return cycles(t, position, count.level, common, direction=count.direction, aside=aside)
+        t, position, of = found
+        of, aside = replace(of, line=count.id), frozenset(count.aside)
+        clock = clock_of(take)
+        return cycles(t, position, count.level, clock, of, direction=count.direction, aside=aside)
     try:
         if count.how == "frames":
             ends = [(n, between_frames(take, n)) for n in count.frames]
@@ -223,15 +222,17 @@ def count_value(take: Take, count: Count) -> Cycles | str:
             ends = [(i, (o.at - o.half - delay, o.at + o.half - delay)) for i, o in enumerate(count.onsets)]
     except InstantError as error:
         return str(error)
-    passings = [_with_clock(bracketed(*span, f"{take.id}/{count.id}/{n}"), take) for n, span in ends]
+    passed = sources.passings(take.id, count.id)
+    passings = [_with_clock(bracketed(*span, passed, n), take) for n, span in ends]
     # bracketed ends: the line through rounded times aliases, see uncertainty of cycles
     return counted(
-        passings, per_cycle=count.per_cycle, by_line=count.how == "sound", aside=frozenset(count.aside)
-    )
+        passings, per_cycle=count.per_cycle, by_line=count.how == "sound", aside=frozenset(count.aside),
+        of=(take.id, count.id),
+    )  # fmt: skip
 
 
-def _positions(take: Take, body_id: str | None, of: str) -> tuple[Array, Quantity, Common] | str:
-    """Times, positions with what each reading has for itself (the frame stamp in it), and the common."""
+def _positions(take: Take, body_id: str | None, of: str) -> tuple[Array, Quantity, Crossed] | str:
+    """Times, positions with the stamps of their frames, and what they are of."""
     body = take.body(body_id)
     if body is None:
         return _("Its body is not there any more: choose another.")
@@ -239,14 +240,9 @@ def _positions(take: Take, body_id: str | None, of: str) -> tuple[Array, Quantit
     place = motion.of(of)
     if len(motion.t) > 1 and np.any(np.diff(motion.t) <= 0):
         return _("Two frames have the same time: set the readings in one of them aside.")
-    own, tick = place.u_own, tick_of(take)
-    if tick and len(motion.t) > 1:
-        own = np.hypot(own, np.gradient(place.value, motion.t) * tick / math.sqrt(12))
-    reading = Source(f"{take.id}/{body.id}/timed", "reading", _("Reading"))
-    size = scale(take)
-    u_scale = float(size.u) / float(size) if size is not None else 0.0
-    common = Common(u_scale, clock_of(take).u_rate, take.id)
-    return motion.t, family(place.value, own, place.unit, reading), common
+    if len(motion.t) > 1:
+        place = with_stamps(place, np.gradient(place.value, motion.t), clock_of(take), motion.frames)
+    return motion.t, place, Crossed(take.id, body.id, of, frames=motion.frames)
 
 
 # -- gates -------------------------------------------------------------------------------------------
@@ -263,9 +259,15 @@ class Passed:
 
 def gate_line(take: Take, gates: Gates, number_: int = 0) -> float:
     """Where a gate lies along its axis in the take's axes, m (px without a scale)."""
+    return float(_first_gate(take, gates)) + number_ * gates.spacing
+
+
+def _first_gate(take: Take, gates: Gates) -> Quantity:
+    """Where the first gate lies: exactly where it was laid, as unsure as the axes and the scale are."""
     spot = [np.array([c]) for c in gates.place]
-    world = to_world(spot[0], spot[1], np.zeros(1), scale(take), axes_of(take), f"{take.id}/gate")
-    return float(world[gates.of == "y"].value[0]) + number_ * gates.spacing
+    whose = Whose(take.id, gates.id, np.zeros(1, dtype=np.int64))
+    world = to_world(spot[0], spot[1], np.zeros(1), scale(take), axes_of(take), whose)
+    return world[gates.of == "y"][0]
 
 
 @remembered
@@ -278,14 +280,14 @@ def gate_values(take: Take, gates: Gates) -> tuple[tuple[Passed, ...], tuple[str
     found = _positions(take, gates.body, gates.of)
     if isinstance(found, str):
         return (), (found,)
-    t, position, common = found
-    from_first = position.moved_to(position.value - gate_line(take, gates))
+    t, position, of = found
+    from_first = position - _first_gate(take, gates)
     out: list[Passed] = []
     told: list[str] = []
     for n in range(gates.number if gates.spacing else 1):
-        name = f"{take.id}/{gates.id}/{n}"
         where = _("gate {n}, counted from 0 at the first").format(n=n) if n else _("the first gate")
-        made, warnings = crossings(t, from_first, n * gates.spacing, common, name, where)
+        laid = replace(of, line=(gates.id, n))
+        made, warnings = crossings(t, from_first, n * gates.spacing, clock_of(take), laid, where)
         out += [Passed(n, n * gates.spacing, c) for c in made]
         told += warnings
     return tuple(out), tuple(dict.fromkeys(told))
@@ -298,7 +300,7 @@ def checked_rate(take: Take, check: ClockCheck) -> Quantity | str:
     """Give the rate at which frames were taken as a check tells it, Hz, or a sentence."""
     try:
         if check.how == "watch":
-            return rate_by_watch(*(_shown(take, check, i) for i in (0, 1)))
+            return rate_by_watch(_shown(take, check, 0), _shown(take, check, 1), take.id)
         segment = take.segment(check.segment)
         if segment is None:
             return _("Choose the segment of the body in free fall first, on Motion.")
@@ -310,8 +312,8 @@ def checked_rate(take: Take, check: ClockCheck) -> Quantity | str:
         if seen is None or not beat:
             return _("The segment gives no acceleration yet.")
         g = entry(check.g or "9.81", ACCELERATION, default_unit="m/s^2")
-        source = Source("check/g", "instruments", _("Free fall"))
-        return rate_by_fall(1 / beat, seen, measured(g.value, g.u or 0.0, ACCELERATION, source))
+        fall = measured(g.value, g.u or 0.0, ACCELERATION, sources.free_fall())
+        return rate_by_fall(1 / beat, seen, fall)
     except (InstantError, WrittenError, UnitError) as error:
         return str(error)
 

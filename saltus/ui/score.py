@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.plane import to_world
+from saltus.core.geometry.plane import Whose, to_world
 from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
@@ -81,7 +81,8 @@ def _lane_of(take: Take, body: Body) -> _Lane:
             place = expected_place(columns.frame, columns.x, columns.y, frame)
             if frame < len(times) and place is not None:
                 spot = (np.array([place[0]]), np.array([place[1]]))
-                world = to_world(*spot, np.zeros(1), scale(take), axes_of(take), "take/expected")
+                whose = Whose(take.id, body.id, np.array([frame]))
+                world = to_world(*spot, np.zeros(1), scale(take), axes_of(take), whose)
                 next_t.append(times[frame])
                 next_value.append(float(world[axis == "y"].value[0]))
     return _Lane(

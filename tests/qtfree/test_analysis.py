@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from saltus.core import sources
 from saltus.core.motion.segment import NoFit, SegmentFit
 from saltus.core.units import METRE, SECOND
 from saltus.exchange import time_base
@@ -83,15 +84,15 @@ def test_budget_parts_are_the_formulas():
     notebook = take_edits.set_clock(notebook, take_id, 30.0, 0.196)
     notebook = reading_edits.set_reading_uncertainty(notebook, take_id, body, 0.5)
     value = headline(notebook.take(take_id))[1]
-    by_id = {s.id: u for s, u in value.parts().items()}
+    parts = value.parts()
     a = float(value)
-    assert by_id["take-1/scale/length"] == pytest.approx(a * 0.002 / 1.959964, rel=1e-4)
-    assert by_id["take-1/scale/ends"] == pytest.approx(a * math.sqrt(2) * 1.0 / 500, rel=1e-6)
-    assert by_id["take-1/rate"] == pytest.approx(2 * a * 0.001, rel=1e-3)
+    assert parts[sources.scale_length("take-1")] == pytest.approx(a * 0.002 / 1.959964, rel=1e-4)
+    assert parts[sources.scale_ends("take-1")] == pytest.approx(a * math.sqrt(2) * 1.0 / 500, rel=1e-6)
+    assert parts[sources.clock("take-1")] == pytest.approx(2 * a * 0.001, rel=1e-3)
     t = np.arange(40) / 30
     design = np.column_stack([np.ones(40), t, t**2 / 2])
     exact = 0.5 * 0.002 * math.sqrt(np.linalg.inv(design.T @ design)[2, 2])
-    assert by_id["take-1/body-1/reading/x"] == pytest.approx(exact, rel=1e-9)
+    assert parts[sources.reading("take-1", "body-1", "x")] == pytest.approx(exact, rel=1e-9)
 
 
 def test_without_a_scale_everything_is_in_pixels():

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.core.compare import compare
 from saltus.core.coverage import NORMAL_95
@@ -13,7 +14,7 @@ from saltus.core.entry import entry
 from saltus.core.formulas import FUNCTIONS, FormulaError, compute, in_order, parse
 from saltus.core.instruments import Instrument, weighed_together
 from saltus.core.montecarlo import check
-from saltus.core.quantity import Quantity, Source, UncertaintyError, exact, family, measured
+from saltus.core.quantity import Quantity, UncertaintyError, exact, family, measured
 from saltus.core.repeats import grubbs_limit, mean_of, summary
 from saltus.core.statement import as_json, to_figures, to_places
 from saltus.core.units import ACCELERATION, METRE, ONE, RADIAN, SECOND, UnitError, parse_unit, unit
@@ -115,7 +116,7 @@ def test_instruments():
     assert float(Instrument("rod", resolution=0.001).read(1.02, METRE, placements=4).u) == pytest.approx(
         2e-3 / math.sqrt(12)
     )
-    one = weighed_together(measured(0.1, 0.0002, unit(kg=1), Source("batch")), 20)
+    one = weighed_together(measured(0.1, 0.0002, unit(kg=1), source("batch")), 20)
     assert (float(one), float(one.u)) == pytest.approx((0.005, 0.00001))
     for bad in (Instrument("x", resolution=-1), Instrument("x", percent=math.inf)):
         with pytest.raises(UncertaintyError):
@@ -142,20 +143,20 @@ def test_repeats_are_judged():
 def test_scatter_and_what_is_stated_are_never_both_counted():
     """Stated parts stand unless χ² rejects them; what is shared is added once, undivided."""
     values = np.array([1.0, 1.02, 0.97, 1.01])
-    shared = Source("scale")
-    q = family(values, 0.03, METRE, Source("r")).with_source(shared, values * 0.01)
+    shared = source("scale")
+    q = family(values, 0.03, METRE, source("r")).with_source(shared, values * 0.01)
     mean = mean_of(q, "s")
     assert mean.parts()[shared] == pytest.approx(0.01)
     assert float(mean.u) == pytest.approx(math.hypot(0.015, 0.01), rel=1e-9)
-    wide = mean_of(family(values, 0.002, METRE, Source("r")), "s")
+    wide = mean_of(family(values, 0.002, METRE, source("r")), "s")
     assert float(wide.u) == pytest.approx(np.std(values, ddof=1) / 2)
     assert wide.coverage.dof == 3
 
 
 def test_formulas_compute_with_units_and_shared_sources():
     """G from a pendulum; a difference with itself is exactly nothing; columns of a table at once."""
-    length = measured(0.9, 0.001, METRE, Source("L"))
-    period = family(np.array([1.90, 1.91]), 0.01, SECOND, Source("T"))
+    length = measured(0.9, 0.001, METRE, source("L"))
+    period = family(np.array([1.90, 1.91]), 0.01, SECOND, source("T"))
     g = compute(parse("4*π²·L/T^2"), {"L": length, "T": period})
     assert g.unit == ACCELERATION
     assert g.value == pytest.approx(4 * np.pi**2 * 0.9 / period.value**2)
@@ -188,7 +189,7 @@ def test_formulas_mean_what_mathematics_means(text):
         except (ZeroDivisionError, OverflowError):
             return math.nan
 
-    names = {"a": measured(0.7, 1e-6, ONE, Source("a")), "b": measured(1.3, 2e-6, ONE, Source("b"))}
+    names = {"a": measured(0.7, 1e-6, ONE, source("a")), "b": measured(1.3, 2e-6, ONE, source("b"))}
     q = compute(parse(text), names)
     assert float(q) == pytest.approx(by_hand(0.7, 1.3), rel=1e-9, nan_ok=True) or not math.isfinite(float(q))
     if math.isfinite(float(q)) and abs(float(q)) < 1e6:
@@ -223,32 +224,32 @@ def test_columns_in_a_circle_are_named():
 
 def test_linear_propagation_is_checked_by_drawing():
     """Where a formula is straight enough nothing differs; near a pole or a fold it is told, with the true interval."""
-    x = measured(1.0, 0.01, ONE, Source("x"))
+    x = measured(1.0, 0.01, ONE, source("x"))
     straight = check(lambda n: n["x"] * 2, {"x": x})
     assert not straight.differs
     assert straight.high == pytest.approx(2 + 2 * 1.96 * 0.01, rel=2e-3)
-    folded = check(lambda n: n["x"] * n["x"], {"x": measured(0.1, 0.5, ONE, Source("x"))})
+    folded = check(lambda n: n["x"] * n["x"], {"x": measured(0.1, 0.5, ONE, source("x"))})
     assert folded.differs
     assert folded.low >= 0
     shared = check(lambda n: n["x"] - n["y"], {"x": x, "y": x})
     assert (shared.low, shared.high) == pytest.approx((0, 0), abs=1e-12)
-    lost = check(lambda n: n["x"] ** 0.5, {"x": measured(-1.0, 0.1, ONE, Source("x"))})
+    lost = check(lambda n: n["x"] ** 0.5, {"x": measured(-1.0, 0.1, ONE, source("x"))})
     assert lost.lost > 0.9
 
 
 def test_values_are_held_against_each_other():
     """By 95 %, by overlap, in per cent, side by side; shared sources cancel; without an uncertainty nobody knows."""
     g, other = (
-        measured(9.79, 0.03, ACCELERATION, Source("a")),
-        measured(9.81, 0.01, ACCELERATION, Source("b")),
+        measured(9.79, 0.03, ACCELERATION, source("a")),
+        measured(9.81, 0.01, ACCELERATION, source("b")),
     )
     found = compare(g, other)
     assert (found.agree, found.overlap) == (True, True)
     assert found.percent == pytest.approx(-0.2039, abs=1e-4)
     assert compare(g, g + 0.001 * Quantity(1.0, ACCELERATION)).agree is False
     assert compare(exact(1.0), exact(1.0)).agree is True
-    assert compare(exact(1.0).unsure(Source("?")), exact(1.0)).agree is None
-    assert as_json(exact(1.5).unsure(Source("?")))["U95"] is None
+    assert compare(exact(1.0).unsure(source("?")), exact(1.0)).agree is None
+    assert as_json(exact(1.5).unsure(source("?")))["U95"] is None
     assert compare(exact(1.0), exact(0.0)).percent is None
 
 

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.core.clock.aliasing import RateError, appears, candidates, settling_rate, strobe_candidates
 from saltus.core.clock.brackets import InstantError, bracketed
@@ -15,7 +16,8 @@ from saltus.core.clock.hand import ASSUMED_S, Hand, certain_places, hand_of, tim
 from saltus.core.clock.reaction import crossing, swing
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.planner import U_of_period, cycles_for
-from saltus.core.quantity import Source, exact, measured
+from saltus.core.quantity import exact, measured
+from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, SECOND
 
 
@@ -160,7 +162,7 @@ def test_planning_knows_what_it_cannot_answer():
 def bracket(at, rate, name):
     """A passing seen between two frames."""
     n = math.floor(at * rate)
-    return bracketed(n / rate, (n + 1) / rate, name)
+    return bracketed(n / rate, (n + 1) / rate, instants("t"), name)
 
 
 def test_periods_counted_in_frames_cover_the_truth():
@@ -181,7 +183,7 @@ def test_half_cycles_count_half_and_asides_leave_numbers():
     rng = np.random.default_rng(1)
     # the two passings of a cycle are not half a cycle apart
     times = [2.0 * i + (0.0 if k == 0 else 0.7) for i in range(8) for k in (0, 1)]
-    every = [measured(t + rng.normal(0, 1e-4), 1e-4, SECOND, Source(str(i))) for i, t in enumerate(times)]
+    every = [measured(t + rng.normal(0, 1e-4), 1e-4, SECOND, source(str(i))) for i, t in enumerate(times)]
     made = counted(every, per_cycle=2)
     assert made.count == 7
     assert float(made.period) == pytest.approx(2.0, abs=2e-4)
@@ -230,8 +232,8 @@ def test_a_filmed_watch_tells_the_rate():
 
 def test_a_fall_tells_the_rate():
     """The acceleration seen at an assumed rate goes with the square of the true one, whatever its sign."""
-    g = measured(9.81, 0.01, ACCELERATION, Source("g"))
-    seen = measured(-9.81 * (30 / 240) ** 2, 0.002, ACCELERATION, Source("a"))
+    g = measured(9.81, 0.01, ACCELERATION, source("g"))
+    seen = measured(-9.81 * (30 / 240) ** 2, 0.002, ACCELERATION, source("a"))
     q = rate_by_fall(30.0, seen, g)
     assert float(q) == pytest.approx(240.0)
     assert float(q.u) / 240 == pytest.approx(

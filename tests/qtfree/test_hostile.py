@@ -13,11 +13,12 @@ import pytest
 from clips import encode, numbered_picture
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.commands.main import run
 from saltus.core.progress import Cancelled
 from saltus.core.pulses import PulseError, pulse_motion
-from saltus.core.quantity import Source, measured
+from saltus.core.quantity import measured
 from saltus.core.series import SeriesError
 from saltus.core.units import METRE, SECOND
 from saltus.exchange.fit_table import fit_columns, model_parameters
@@ -356,7 +357,7 @@ def test_any_table_is_a_number_or_a_sentence(tmp_path, text, command):
             assert series_mean(record, None, None)
         elif command == "pulses":
             t = table.numbers("x", SECOND)
-            assert pulse_rows(pulse_motion(np.sort(t[np.isfinite(t)]), measured(0.01, 0, METRE, Source("s"))))
+            assert pulse_rows(pulse_motion(np.sort(t[np.isfinite(t)]), measured(0.01, 0, METRE, source("s"))))
         else:
             columns = {n: (c.unit, c.cells) for n, c in table.columns.items()}
             assert investigated(

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.core.lines.curves import CURVES, fit_curve
 from saltus.core.lines.inverse import band, inverse_prediction
@@ -13,7 +14,7 @@ from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.school import extremes, triangle
 from saltus.core.lines.straight import NoLine, fit_line
 from saltus.core.lines.transforms import candidates
-from saltus.core.quantity import Source, exact, family, measured
+from saltus.core.quantity import exact, family, measured
 from saltus.core.units import METRE, ONE, SECOND
 
 NORRIS = """0.1 0.2 338.8 337.4 118.1 118.2 888.0 884.6 9.2 10.1 228.1 226.5 668.5 666.3 998.5 996.3 449.1 448.6 778.9 777.0
@@ -34,8 +35,8 @@ def values_of(text):
 def points(x, y, u_x=0.0, u_y=0.0):
     """Two arrays of quantities in m and s, each with independent uncertainties where there are any."""
     x, y = np.asarray(x, float), np.asarray(y, float)
-    qx = family(x, u_x, SECOND, Source("x")) if np.any(u_x) else exact(x, SECOND)
-    qy = family(y, u_y, METRE, Source("y")) if np.any(u_y) else exact(y, METRE)
+    qx = family(x, u_x, SECOND, source("x")) if np.any(u_x) else exact(x, SECOND)
+    qy = family(y, u_y, METRE, source("y")) if np.any(u_y) else exact(y, METRE)
     return qx, qy
 
 
@@ -149,9 +150,9 @@ def test_the_slope_is_where_it_is_stated_to_be(u_x, u_y, states, repeats):
 def test_what_is_shared_does_not_average_away():
     """A common scale widens the slope by its whole share; the independent part goes with the points."""
     x, y = points(LEVELS, 2 * LEVELS, 0, 0.1)
-    common = measured(1.0, 0.02, ONE, Source("scale"))
+    common = measured(1.0, 0.02, ONE, source("scale"))
     line = fit_line(x, y * common)
-    assert line.slope.parts()[Source("scale")] == pytest.approx(0.04, rel=1e-9)
+    assert line.slope.parts()[source("scale")] == pytest.approx(0.04, rel=1e-9)
     alone = fit_line(x, y)
     assert float(line.slope.u) == pytest.approx(math.hypot(float(alone.slope.u), 0.04), rel=1e-6)
     assert float((line.slope - line.slope).u) == 0
@@ -205,14 +206,14 @@ def test_unknowns_from_a_line():
         y = 0.2 + 0.8 * LEVELS + rng.normal(0, 0.05, 5)
         line = fit_line(*points(LEVELS, y, 0, 0.05))
         return inverse_prediction(
-            line, measured(0.2 + 0.8 * 3.7 + rng.normal(0, 0.05), 0.05, METRE, Source("new"))
+            line, measured(0.2 + 0.8 * 3.7 + rng.normal(0, 0.05), 0.05, METRE, source("new"))
         )
 
     share, _width = held(make, 3.7)
     assert 0.93 <= share <= 0.97
     flat = fit_line(*points(LEVELS, [1.0, 1.1, 0.9, 1.05, 1.0], 0, 0.1))
     assert flat.no_effect
-    assert inverse_prediction(flat, measured(1.0, 0.1, METRE, Source("new"))) is None
+    assert inverse_prediction(flat, measured(1.0, 0.1, METRE, source("new"))) is None
     line = fit_line(*points(LEVELS, 2 * LEVELS, 0, 0.1))
     middle, u = band(line, np.array([LEVELS.mean(), 20.0]))
     assert middle == pytest.approx([2 * LEVELS.mean(), 40.0])
@@ -266,10 +267,10 @@ def test_levels_keep_the_order_and_share_their_scatter():
     assert found.pooled == pytest.approx(pooled)
     assert found.mean.u == pytest.approx(np.full(3, pooled / math.sqrt(2)))
     assert found.mean[0].coverage.dof == 3
-    stated = average(family(values.value, 0.3, METRE, Source("r")), group, "s")
+    stated = average(family(values.value, 0.3, METRE, source("r")), group, "s")
     assert stated.basis == "stated"
     assert stated.mean.u == pytest.approx(np.full(3, 0.3 / math.sqrt(2)))
-    assert average(family(values.value, 0.02, METRE, Source("r")), group, "s").basis == "scatter"
+    assert average(family(values.value, 0.02, METRE, source("r")), group, "s").basis == "scatter"
     single = average(exact([1.0, 2.0]), np.array([0, 1]), "s")
     assert np.all(np.isnan(single.told.u))
     assert np.all(single.mean.u == 0)
@@ -303,8 +304,8 @@ def test_what_errors_share_within_a_point_is_allowed_for(seed):
     """Y that carries the error of its own x (as a torque carries an acceleration): the slope's u is that of its scatter."""
     rng = np.random.default_rng(seed)
     x = np.array([1.0, 2.0, 3.0, 4.0, 5.0])
-    qx = family(x, 0.05, SECOND, Source("x"))
-    qy = (qx * -0.3).with_unit(METRE) + family(1.1 * x, 0.02, METRE, Source("y"))
+    qx = family(x, 0.05, SECOND, source("x"))
+    qy = (qx * -0.3).with_unit(METRE) + family(1.1 * x, 0.02, METRE, source("y"))
     line = fit_line(qx, qy)
     own_x, own_y = rng.normal(0, 1, (2, 4000, 5))
     seen_x, seen_y = x + 0.05 * own_x, 0.8 * x - 0.3 * 0.05 * own_x + 0.02 * own_y
@@ -328,7 +329,7 @@ def test_curves_are_where_they_are_stated_to_be(name, truth, x):
     hits = np.zeros(len(truth))
     for seed in range(800):
         y = clean + np.random.default_rng(seed).normal(0, 0.02, len(x))
-        found = fit_curve(shape, exact(x, SECOND), family(y, 0.02, METRE, Source("y")))
+        found = fit_curve(shape, exact(x, SECOND), family(y, 0.02, METRE, source("y")))
         hits += [abs(float(q) - t) <= q.U95 for q, t in zip(found.parameters.values(), truth, strict=True)]
     assert np.all((hits / 800 > 0.925) & (hits / 800 < 0.98)), hits
     last = found.parameters[shape.parameters[-1]]

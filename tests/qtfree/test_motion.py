@@ -6,11 +6,15 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from made import source
 
+from saltus.core import sources
+from saltus.core.clock.clock import Clock
 from saltus.core.geometry.plane import (
     Axes,
     GeometryError,
     ReferenceLength,
+    Whose,
     plain_scale,
     scale_of,
     to_picture,
@@ -19,11 +23,16 @@ from saltus.core.geometry.plane import (
 from saltus.core.motion.expect import expected_place
 from saltus.core.motion.local import angle_about_origin, local_motion
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, MODELS, REST
-from saltus.core.motion.segment import Clock, NoFit, fit_segment
-from saltus.core.quantity import Source, exact, family
+from saltus.core.motion.segment import NoFit, fit_segment
+from saltus.core.quantity import exact, family
 from saltus.core.units import METRE, PIXEL
 
-READING = Source("b/reading", "reading", "Reading")
+READING = source("b/reading", "reading", "Reading")
+
+
+def whose(n):
+    """Body b of take t, read in n frames."""
+    return Whose("t", "b", np.arange(n))
 
 
 @given(st.floats(-500, 1500), st.floats(-500, 1500), st.floats(-180, 180), st.floats(1e-4, 1e-1))
@@ -31,7 +40,7 @@ def test_to_the_world_and_back(x, y, degrees, scale):
     """Picture to world to picture is the identity for any origin, turn and scale."""
     axes = Axes((x / 2, y / 3), math.radians(degrees))
     along, across = to_world(
-        np.array([x]), np.array([y]), np.ones(1), plain_scale(scale, 0.0, "t"), axes, "t/b"
+        np.array([x]), np.array([y]), np.ones(1), plain_scale(scale, 0.0, "t"), axes, whose(1)
     )
     assert along.unit == METRE
     back = to_picture(along.value, across.value, scale, axes)
@@ -41,7 +50,7 @@ def test_to_the_world_and_back(x, y, degrees, scale):
 def test_axes_point_right_and_up():
     """World x runs right, y up; a positive angle turns the axes anticlockwise as seen."""
     x, y = to_world(
-        np.array([10.0]), np.array([0.0]), np.zeros(1), None, Axes((0.0, 10.0), math.radians(90)), "t/b"
+        np.array([10.0]), np.array([0.0]), np.zeros(1), None, Axes((0.0, 10.0), math.radians(90)), whose(1)
     )
     assert (x.value[0], y.value[0]) == (pytest.approx(10), pytest.approx(-10))
     assert x.unit == PIXEL
@@ -67,12 +76,12 @@ def test_common_sources_stay_common():
     n = 400
     x = np.linspace(100, 900, n)
     axes = Axes((100, 300), 0.0, u_origin_px=1.0, u_angle=0.01)
-    along, across = to_world(x, np.full(n, 300.0), np.ones(n), plain_scale(0.002, 0.01, "t"), axes, "t/b")
+    along, across = to_world(x, np.full(n, 300.0), np.ones(n), plain_scale(0.002, 0.01, "t"), axes, whose(n))
     mean = along.weighed(np.full(n, 1 / n))
-    parts = {s.id: u for s, u in mean.parts().items()}
-    assert parts["t/scale/length"] == pytest.approx(0.01 * float(mean))
-    assert parts["t/axes/origin-x"] == pytest.approx(0.002)
-    assert parts["t/b/reading/x"] == pytest.approx(0.002 / math.sqrt(n))
+    parts = mean.parts()
+    assert parts[sources.scale_length("t")] == pytest.approx(0.01 * float(mean))
+    assert parts[sources.origin("t", "x")] == pytest.approx(0.002)
+    assert parts[sources.reading("t", "b", "x")] == pytest.approx(0.002 / math.sqrt(n))
     assert across.u_from("reaction") == pytest.approx(0.01 * np.abs(along.value), abs=1e-12)
 
 
@@ -155,7 +164,7 @@ def test_two_segments_share_only_what_they_share():
     """Disjoint stretches of one body are independent but for the scale; the same stretch cancels."""
     t = np.arange(30) / 30
     x = family(1 + 0.5 * t, 0.01, METRE, READING).with_source(
-        Source("s", "scale", "Scale"), 0.02 * (1 + 0.5 * t)
+        source("s", "scale", "Scale"), 0.02 * (1 + 0.5 * t)
     )
     first = fit_segment(CONSTANT_VELOCITY, t, x, None, np.arange(15)).parameters["velocity"]
     second = fit_segment(CONSTANT_VELOCITY, t, x, None, np.arange(15, 30)).parameters["velocity"]
@@ -172,10 +181,10 @@ def test_a_coarse_tick_and_the_rate_count():
     x = family(2.0 * t + t**2, 1e-4, METRE, READING)
     fit = fit_segment(CONSTANT_ACCELERATION, t, x, Clock(0.001, 0.003, "t"))
     a = fit.parameters["acceleration"]
-    parts = {s.id: u for s, u in a.parts().items()}
-    assert parts["t/rate"] == pytest.approx(2 * float(a) * 0.003)
+    parts = a.parts()
+    assert parts[sources.clock("t")] == pytest.approx(2 * float(a) * 0.003)
     assert fit.u_residuals == pytest.approx(np.hypot(1e-4, (2 + 2 * t) * 0.001 / math.sqrt(12)), rel=1e-3)
-    assert parts["t/stamps"] > parts["b/reading"]
+    assert parts[sources.stamps("t")] > parts[READING]
 
 
 @pytest.mark.parametrize("model", [CONSTANT_VELOCITY, CONSTANT_ACCELERATION])
@@ -197,7 +206,7 @@ def test_coverage_with_drawn_scale_clock_and_readings(model):
         length = rng.uniform(0.3, 1.5)
         ends = length / m_per_px + rng.normal(0, math.sqrt(2) * 1.5)
         reference = ReferenceLength((0, 0), (ends, 0), length + rng.normal(0, 0.002), 0.002, 1.5)
-        x, _y = to_world(pixels, np.zeros(n), np.full(n, u_px), scale_of(reference, "t"), Axes(), "t/b")
+        x, _y = to_world(pixels, np.zeros(n), np.full(n, u_px), scale_of(reference, "t"), Axes(), whose(n))
         fit = fit_segment(model, stamps, x, Clock(0.001, 0.002, "t"))
         result = list(fit.parameters.values())[-1]
         hits += abs(float(result) - truth[-1]) <= result.U95

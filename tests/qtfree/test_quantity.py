@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.core.budget import budget, expanded_if, shares_by_kind
 from saltus.core.coverage import Part, cover_95
 from saltus.core.quantity import (
-    Source,
     UncertaintyError,
     apply,
     exact,
@@ -25,7 +25,7 @@ from saltus.core.written import WrittenError, number, quantity_of
 
 finite = st.floats(-1e6, 1e6, allow_nan=False).filter(lambda v: abs(v) > 1e-6)
 positive = st.floats(1e-6, 1e3)
-LENGTH, TIME = Source("length", "scale", "Length"), Source("time", "timing", "Time")
+LENGTH, TIME = source("length", "scale", "Length"), source("time", "timing", "Time")
 
 
 @given(finite, positive)
@@ -53,7 +53,7 @@ def test_independent_parts_add_in_quadrature(a, b, u_a, u_b):
 def test_families_are_independent_and_common_sources_are_not(values, u_own, u_common):
     """The mean of N readings loses √N of the reading part and nothing of the common part."""
     n = len(values)
-    x = family(values, u_own, METRE, Source("reading", "reading")).with_source(LENGTH, u_common)
+    x = family(values, u_own, METRE, source("reading", "reading")).with_source(LENGTH, u_common)
     mean = x.weighed(np.full(n, 1 / n))
     assert float(mean.u_from("reading")) == pytest.approx(u_own / math.sqrt(n))
     assert float(mean.u_from("scale")) == pytest.approx(u_common)
@@ -76,7 +76,7 @@ def test_arrays_functions_and_stacks():
     common = measured(3.0, 0.5, METRE, LENGTH)
     pair = stacked([common, 2 * common, exact(7.0, METRE)])
     assert pair.covariance() == pytest.approx(np.outer([1, 2, 0], [1, 2, 0]) * 0.25)
-    replaced = x.with_own(0.3, Source("scatter", "reading", "", "t", 5))
+    replaced = x.without_own().with_family(source("scatter", "reading", "", "t", 5), 0.3, [4, 5, 6])
     assert replaced.u_own == pytest.approx([0.3] * 3)
     assert (1 - x / exact(1.0, SECOND)).value == pytest.approx([0, -1, -3])
     with pytest.raises(UnitError, match="cannot be added"):
@@ -184,15 +184,15 @@ def test_json_has_no_nan():
         "value": 9.79, "u": 0.03, "U95": pytest.approx(0.0588, abs=1e-4), "k": pytest.approx(1.96, abs=1e-4),
         "dof": None, "unit": "m/s^2", "text": "9.79 ± 0.06 m/s²",
     }  # fmt: skip
-    assert as_json(measured(1.0, 0.1, METRE, Source("s", "reading", "", "t", 7)))["dof"] == pytest.approx(7)
+    assert as_json(measured(1.0, 0.1, METRE, source("s", "reading", "", "t", 7)))["dof"] == pytest.approx(7)
     assert as_json(None) is None
     assert as_json(exact(math.nan)) is None
 
 
 def test_budget_says_what_halving_helps():
     """Shares sum to one, largest first; halving a contribution gives the interval that then holds."""
-    x = measured(1.0, 3.0, METRE, Source("a", "reading", "Reading")) + measured(
-        1.0, 4.0, METRE, Source("b", "scale", "Scale")
+    x = measured(1.0, 3.0, METRE, source("a", "reading", "Reading")) + measured(
+        1.0, 4.0, METRE, source("b", "scale", "Scale")
     )
     lines = budget(x)
     assert [(line.label, round(line.share, 2)) for line in lines] == [("Scale", 0.64), ("Reading", 0.36)]
@@ -258,19 +258,20 @@ def test_parse_unit_agrees_with_itself(value, u):
 def test_apart_and_together_again(seed, n):
     """What each value has for itself and what many share: together they are all there is, whatever was done before."""
     rng = np.random.default_rng(seed)
-    q = family(rng.normal(5, 1, n), rng.uniform(0.1, 1, n), METRE, Source("own"))
-    q = q.with_source(Source("all"), rng.uniform(0.2, 1, n))
+    q = family(rng.normal(5, 1, n), rng.uniform(0.1, 1, n), METRE, source("own"))
+    q = q.with_source(source("all"), rng.uniform(0.2, 1, n))
     neighbours = q.weighed(np.eye(n) - np.eye(n, k=1))
     for given_q, most in ((q, 1), (neighbours, 2)):
         own, common = given_q.split(most)
         assert own.u**2 + common.u**2 == pytest.approx(given_q.u**2)
         assert own.covariance() + common.covariance() == pytest.approx(given_q.covariance())
     if n > 2:
-        assert q.split()[0].u == pytest.approx(q.only(Source("own")).u)
-        assert {s.id for s in neighbours.split(2)[1].sources} == {"all"}
+        assert q.split()[0].u == pytest.approx(q.only(source("own")).u)
+        # of what all share the last neighbour's difference holds one alone
+        assert {s.cause for s in neighbours.split(2)[1].sources} == {"all"}
     assert q.covariance_with(q) == pytest.approx(q.u**2)
     assert q.covariance_with(q.moved_to(q.value * 0)) == pytest.approx(q.u**2)
-    assert np.all(q.covariance_with(family(q.value, 1.0, METRE, Source("other"))) == 0)
+    assert np.all(q.covariance_with(family(q.value, 1.0, METRE, source("other"))) == 0)
 
 
 @settings(max_examples=60, deadline=None)
@@ -280,7 +281,7 @@ def test_means_of_groups_are_means(seed, labels):
     known = {label: i for i, label in enumerate(dict.fromkeys(labels))}
     group = np.array([known[label] for label in labels])
     rng = np.random.default_rng(seed)
-    q = family(rng.normal(0, 1, len(group)), 0.3, METRE, Source("own")).with_source(Source("all"), 0.2)
+    q = family(rng.normal(0, 1, len(group)), 0.3, METRE, source("own")).with_source(source("all"), 0.2)
     made = q.grouped(group, len(known))
     for i in range(len(known)):
         rows = np.flatnonzero(group == i)
@@ -291,17 +292,17 @@ def test_means_of_groups_are_means(seed, labels):
 
 def test_sources_can_be_replaced_widened_and_not_known():
     """One source for all, a factor on all, a covariance from outside, and an uncertainty nobody knows."""
-    q = measured(3.0, 0.3, METRE, Source("a")) + measured(1.0, 0.4, METRE, Source("b"))
-    one = q.in_one(0.7, Source("c"))
-    assert (float(one), float(one.u), [s.id for s in one.sources]) == (4, 0.7, ["c"])
+    q = measured(3.0, 0.3, METRE, source("a")) + measured(1.0, 0.4, METRE, source("b"))
+    one = q.in_one(0.7, source("c"))
+    assert (float(one), float(one.u), [s.cause for s in one.sources]) == (4, 0.7, ["c"])
     assert float(q.widened(2.0).u) == pytest.approx(1.0)
-    assert q.signed_parts() == {Source("a"): 0.3, Source("b"): 0.4}
+    assert (-q).signed_elements() == {(source("a"), None): -0.3, (source("b"), None): -0.4}
     wanted = np.array([[2.0, -0.6], [-0.6, 1.0]])
-    pair = exact(np.array([1.0, 2.0]), METRE).with_correlated(wanted, Source("fit", dof=5, shape="t"))
+    pair = exact(np.array([1.0, 2.0]), METRE).with_correlated(wanted, source("fit", dof=5, shape="t"))
     assert pair.covariance() == pytest.approx(wanted)
     assert float((pair[0] + pair[1]).u) == pytest.approx(math.sqrt(2 + 1 - 1.2))
     assert (pair[0] + pair[1]).coverage.dof == pytest.approx(5)
-    unsure = (q.unsure(Source("?")) * 2.0) + 1.0 * q
+    unsure = (q.unsure(source("?")) * 2.0) + 1.0 * q
     assert math.isnan(float(unsure.u))
     assert math.isnan(unsure.U95)
     assert float(unsure) == 12

@@ -3,14 +3,17 @@
 import json
 import math
 import tomllib
+from functools import partial
 
 import numpy as np
 import pytest
+from made import source
 
 from saltus.core.coverage import NORMAL_95
+from saltus.core.formulas import parse
 from saltus.core.lines.levels import average, by_half_range, group_levels
 from saltus.core.lines.straight import fit_line
-from saltus.core.quantity import Source, exact, family, measured
+from saltus.core.quantity import exact, family, measured
 from saltus.core.units import METRE, ONE, SECOND
 from saltus.exchange.number_json import fit_json, outcome_json
 from saltus.investigations.bench import Options
@@ -30,7 +33,7 @@ def result(*parts):
     """A single value made of independent normal parts."""
     out = exact(10.0, METRE)
     for i, u in enumerate(parts):
-        out = out + measured(0.0, u, METRE, Source(f"part-{i}"))
+        out = out + measured(0.0, u, METRE, source(f"part-{i}"))
     return out
 
 
@@ -43,7 +46,7 @@ def test_results_are_restated_in_one_place():
     school = restated(q, "school")
     assert pytest.approx(0.5) == school.U95
     assert restated(exact(1.0), "half-range").U95 == 0
-    unsure = restated(exact(1.0).unsure(Source("?")), "school")
+    unsure = restated(exact(1.0).unsure(source("?")), "school")
     assert math.isnan(unsure.U95)
 
 
@@ -51,12 +54,12 @@ def test_half_the_range_as_the_uncertainty_of_a_mean():
     """Levels with repeats have half their range, single rows what they state, shared parts stay shared."""
     rows = np.array([1.0, 1.0, 1.0, 2.0])
     group, _first = group_levels(rows)
-    q = family(np.array([5.0, 5.4, 5.1, 7.0]), 0.1, METRE, Source("r")).with_source(Source("all"), 0.05)
+    q = family(np.array([5.0, 5.4, 5.1, 7.0]), 0.1, METRE, source("r")).with_source(source("all"), 0.05)
     found = average(q, group, "scatter/x", "timing")
     half = by_half_range(found, q, group, "half-range/x")
     assert half.mean.u[0] == pytest.approx(math.hypot(0.2, 0.05))
     assert half.mean.u[1] == pytest.approx(math.hypot(found.mean.u[1], 0.05))
-    assert half.mean.only(Source("all")).u == pytest.approx([0.05, 0.05])
+    assert half.mean.only(source("all")).u == pytest.approx([0.05, 0.05])
     alike = exact(np.array([5.0, 5.0]), METRE)
     flat = average(alike, np.array([0, 0]), "scatter/x")
     assert by_half_range(flat, alike, np.array([0, 0]), "half-range/x") is flat
@@ -67,7 +70,7 @@ def test_the_slope_keeps_its_value_whatever_its_uncertainty_is_from(way):
     """From the fit, from the extreme lines through the bars, from the scatter; without bars it says so."""
     rng = np.random.default_rng(2)
     x = np.arange(1.0, 8.0)
-    y = family(3 * x + rng.normal(0, 0.1, 7), 0.1, METRE, Source("y"))
+    y = family(3 * x + rng.normal(0, 0.1, 7), 0.1, METRE, source("y"))
     line = fit_line(exact(x, SECOND), y)
     other = slope_by(line, way)
     assert float(other.slope) == float(line.slope)
@@ -84,8 +87,9 @@ def test_the_slope_keeps_its_value_whatever_its_uncertainty_is_from(way):
 
 def test_functions_of_whole_columns():
     """Extremes keep their sources, limits are uniform between them, steps share their ends, repeats need motion."""
-    functions = column_functions("test")
-    q = family(np.array([1.0, math.nan, 3.0, 2.0]), 0.1, METRE, Source("q"))
+    made = column_functions("test", np.arange)
+    functions = {name: partial(function, parse(f"{name}(x)", made).tree) for name, function in made.items()}
+    q = family(np.array([1.0, math.nan, 3.0, 2.0]), 0.1, METRE, source("q"))
     assert float(functions["max"](q)) == 3
     assert float(functions["max"](q).u) == pytest.approx(0.1)
     assert float(functions["min"](q)) == 1
@@ -93,11 +97,11 @@ def test_functions_of_whole_columns():
     middle = functions["limits"](exact(np.array([1.0, 2.0]), METRE), exact(np.array([1.6, 2.2]), METRE))
     assert middle.value == pytest.approx([1.3, 2.1])
     assert middle.u == pytest.approx([0.3 / math.sqrt(3), 0.1 / math.sqrt(3)])
-    steps = functions["step"](family(np.array([0.0, 1.0, 3.0]), 0.1, SECOND, Source("t")))
+    steps = functions["step"](family(np.array([0.0, 1.0, 3.0]), 0.1, SECOND, source("t")))
     assert steps.value[:2] == pytest.approx([1, 2])
     assert math.isnan(steps.value[2])
     assert steps.covariance()[0, 1] == pytest.approx(-0.01)
-    combined = functions["combine"](family(np.array([1.0, 1.2, math.nan]), 0.1, ONE, Source("c")))
+    combined = functions["combine"](family(np.array([1.0, 1.2, math.nan]), 0.1, ONE, source("c")))
     assert (float(combined), float(combined.u)) == pytest.approx((1.1, 0.1 / math.sqrt(2)))
     assert math.isnan(float(functions["combine"](exact(np.array([math.nan])))))
     repeated = functions["repeated"]

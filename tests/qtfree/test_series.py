@@ -7,13 +7,15 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.core import series
 from saltus.core.clock.aliasing import RateError, appears, candidates, settling_rate, too_few_frames
 from saltus.core.clock.brackets import InstantError, bracketed, interval, period
 from saltus.core.coverage import NORMAL_95
 from saltus.core.pulses import PulseError, missed_before, pulse_motion, spacing_of_fence, spacing_of_wheel
-from saltus.core.quantity import Source, UncertaintyError, measured
+from saltus.core.quantity import UncertaintyError, measured
+from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, METRE
 from saltus.exchange.series_table import read_series, series_mean, series_slope
 from saltus.exchange.tables import TableError, parse_table
@@ -38,10 +40,10 @@ def test_the_mean_of_a_record_allows_for_its_memory(memory):
     t = np.arange(400) / 100
     for seed in range(400):
         values = 2.0 + correlated(np.random.default_rng(seed), 400, memory)
-        found = series.mean(values, ACCELERATION, "m")
+        found = series.mean(values, ACCELERATION)
         hits["mean"] += abs(float(found.value) - 2.0) <= found.value.U95
         hits["plain"] += abs(np.mean(values) - 2.0) <= NORMAL_95 * np.std(values) / 20
-        sloped = series.slope(t, values + 0.5 * t, ACCELERATION, "s")
+        sloped = series.slope(t, values + 0.5 * t, ACCELERATION)
         hits["slope"] += abs(float(sloped.value) - 0.5) <= sloped.value.U95
     assert hits["mean"] >= 0.92 * 400
     assert hits["slope"] >= 0.91 * 400
@@ -51,11 +53,11 @@ def test_the_mean_of_a_record_allows_for_its_memory(memory):
 
 def test_records_that_say_little_say_so():
     """All alike: the resolution stands in; one value, none, one time: no number, or a sentence."""
-    flat = series.mean(np.full(50, 1.25), METRE, "m", 0.01)
+    flat = series.mean(np.full(50, 1.25), METRE, resolution=0.01)
     assert float(flat.value.u) == pytest.approx(0.01 / math.sqrt(12))
-    assert series.mean(np.array([1.0]), METRE, "m").value is None
-    assert series.slope(np.array([0.0, 1.0]), np.array([1.0, 2.0]), METRE, "s").value is None
-    for act in (lambda: series.mean(np.zeros(0), METRE, "m"), lambda: series.slope(np.ones(3), np.ones(3), METRE, "s"),
+    assert series.mean(np.array([1.0]), METRE).value is None
+    assert series.slope(np.array([0.0, 1.0]), np.array([1.0, 2.0]), METRE).value is None
+    for act in (lambda: series.mean(np.zeros(0), METRE), lambda: series.slope(np.ones(3), np.ones(3), METRE),
                 lambda: series.zeroed(np.ones(4), slice(2, 2))):  # fmt: skip
         with pytest.raises(series.SeriesError):
             act()
@@ -105,7 +107,7 @@ def test_a_rest_phase_in_a_mean_is_told():
 def test_pulses_of_a_gate_become_motion(missed):
     """Positions by counting, a missed pulse found wherever it lies, spacing and times as separate uncertainties."""
     made = SENSORS["gate-pulses"].record({"missed": missed, "jitter": 0.0})
-    spacing = measured(0.01, 0.00002, METRE, Source("fence"))
+    spacing = measured(0.01, 0.00002, METRE, source("fence"))
     found = pulse_motion(made.columns["time"][1], spacing, 1e-4)
     assert found.missed == ((missed,) if missed else ())
     t = found.t - found.t[0]
@@ -117,7 +119,7 @@ def test_pulses_of_a_gate_become_motion(missed):
 
 def test_pulses_that_make_no_motion():
     """Too few, out of order, a negative uncertainty; intervals are stripes − 1 on a fence, stripes on a wheel."""
-    spacing = measured(0.01, 0.0, METRE, Source("fence"))
+    spacing = measured(0.01, 0.0, METRE, source("fence"))
     for t, u, error in (
         ([0, 1], 0, PulseError),
         ([0, 2, 1], 0, PulseError),
@@ -125,7 +127,7 @@ def test_pulses_that_make_no_motion():
     ):
         with pytest.raises(error):
             pulse_motion(np.array(t, float), spacing, u)
-    assert float(spacing_of_fence(measured(0.19, 0.001, METRE, Source("l")), 20)) == pytest.approx(0.01)
+    assert float(spacing_of_fence(measured(0.19, 0.001, METRE, source("l")), 20)) == pytest.approx(0.01)
     assert spacing_of_wheel(12) == pytest.approx(math.pi / 6)
     for act in (lambda: spacing_of_fence(spacing, 1), lambda: spacing_of_wheel(0)):
         with pytest.raises(PulseError):
@@ -161,9 +163,9 @@ def test_bracketed_instants_hold_their_interval():
     assert pytest.approx((1 - math.sqrt(0.05)) * step, rel=1e-3) == q.U95
     assert float(q.u) == pytest.approx(step / math.sqrt(6))
     assert float(period(q, 10).u) == pytest.approx(float(q.u) / 10)
-    assert bracketed(1.0, 1.0, "i").U95 == 0
-    for act in (lambda: bracketed(2, 1, "i"), lambda: interval((1, 2), (0, 1)), lambda: period(q, 0),
-                lambda: bracketed(0, math.nan, "i")):  # fmt: skip
+    assert bracketed(1.0, 1.0, instants("t"), "i").U95 == 0
+    for act in (lambda: bracketed(2, 1, instants("t"), "i"), lambda: interval((1, 2), (0, 1)), lambda: period(q, 0),
+                lambda: bracketed(0, math.nan, instants("t"), "i")):  # fmt: skip
         with pytest.raises(InstantError):
             act()
 

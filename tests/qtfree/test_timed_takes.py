@@ -351,7 +351,7 @@ def test_a_filmed_watch_sets_the_rate_of_the_take():
         notebook, _one = edits.mark_instant(notebook, take_id, frame=frame)
     run = Interval(id="interval-0", name="run", start="instant-1", stop="instant-2")
     q = interval_value(notebook.take(take_id), run)
-    assert any(s.kind == "timing" and "Clock" in s.label for s in q.sources)
+    assert any(s.kind == "timing" and "clock" in s.label for s in q.sources)
     for shown, says in ((("3.27", ""), "both frames"), (("4.0", "3.0"), "more"), (("soon", "3"), "soon")):
         told = checked_rate(notebook.take(take_id), check.but(shown=shown))
         assert isinstance(told, str)

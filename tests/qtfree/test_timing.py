@@ -10,12 +10,15 @@ import sounds
 from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from made import source
 
 from saltus.commands.main import saltus
+from saltus.core import sources
+from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
-from saltus.core.clock.gates import Common, crossings, noise_of
+from saltus.core.clock.gates import Crossed, crossings, noise_of
 from saltus.core.clock.onsets import onsets
-from saltus.core.quantity import Source, exact, family
+from saltus.core.quantity import exact, family
 from saltus.core.units import METRE
 from saltus.exchange.motion_table import motion_header
 from saltus.exchange.tables import TableError, parse_table, write_table
@@ -23,7 +26,7 @@ from saltus.exchange.timing_table import cycles_of, gates_json, gates_of
 from saltus.footage.facts import FilmError
 from saltus.footage.sound import is_sound_alone, sound_of
 
-READING = Source("reading", "reading", "Reading")
+READING = source("reading", "reading", "Reading")
 G = 9.81
 
 
@@ -102,14 +105,15 @@ def test_scale_and_clock_are_common_to_all_gates():
     """A wrong scale moves all crossings together: intervals between them know less of it than each alone."""
     t = np.arange(40) / 30
     x = 1.5 * t
-    common = Common(u_scale=0.01, u_rate=0.002)
-    (first,), _told = crossings(t, read(x, 0.0005), 0.5, common, "a")
-    (second,), _told = crossings(t, read(x, 0.0005), 1.0, common, "b")
+    clock = Clock(u_rate=0.002)
+    place = read(x, 0.0005).with_source(sources.scale_length("take"), 0.01 * x)
+    (first,), _told = crossings(t, place, 0.5, clock, Crossed(line="a"))
+    (second,), _told = crossings(t, place, 1.0, clock, Crossed(line="b"))
     assert float(first.time.u_from("scale")) == pytest.approx(0.01 * 0.5 / 1.5, rel=1e-6)
     apart = second.time - first.time
     assert float(apart.u_from("scale")) == pytest.approx(0.01 * 0.5 / 1.5, rel=1e-6)
-    clock = {s.id: u for s, u in first.time.parts().items()}
-    assert clock["take/clock"] == pytest.approx(0.002 / 3, rel=1e-6)
+    parts = first.time.parts()
+    assert parts[sources.clock("take")] == pytest.approx(0.002 / 3, rel=1e-6)
     # the speed v = dx/dt goes with the scale and against the clock
     assert float(first.velocity.u) > 1.5 * 0.01
 

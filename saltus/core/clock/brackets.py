@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
-from saltus.core.quantity import Quantity, Source, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, measured
 from saltus.core.units import SECOND
 from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from saltus.core.sources import Source
 
 
 class InstantError(ValueError):
     """Two times that are no bracket, or instants in the wrong order."""
 
 
-def bracketed(first: float, last: float, name: str) -> Quantity:
+def bracketed(first: float, last: float, source: Source, key: int | str) -> Quantity:
     """Give an instant that fell somewhere between two times.
 
     Parameters
     ----------
     first, last : float
         s; last not before first.
-    name : str
-        Id of its source.
+    source : Source
+        A family of instants.
+    key : int or str
+        Which of them.
 
     Raises
     ------
@@ -39,8 +46,7 @@ def bracketed(first: float, last: float, name: str) -> Quantity:
             )
         )
     middle = 0.5 * (first + last)
-    source = Source(name, "timing", _("Instants between frames"), "uniform")
-    return measured(middle, (last - first) / math.sqrt(12), SECOND, source)
+    return measured(middle, (last - first) / math.sqrt(12), SECOND, source, key)
 
 
 def interval(start: tuple[float, float], stop: tuple[float, float]) -> Quantity:
@@ -60,7 +66,8 @@ def interval(start: tuple[float, float], stop: tuple[float, float]) -> Quantity:
     -----
     The convolution of the two uniforms: for equal Δ u = Δ/√6, U95 = (1 − √0.05) Δ.
     """
-    begun, ended = bracketed(*start, "interval/start"), bracketed(*stop, "interval/stop")
+    marked = sources.instants("interval")
+    begun, ended = bracketed(*start, marked, "start"), bracketed(*stop, marked, "stop")
     if float(ended) <= float(begun):
         raise InstantError(_("The stop does not come after the start: exchange them."))
     return ended - begun

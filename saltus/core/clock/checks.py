@@ -6,8 +6,9 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from saltus.core import sources
 from saltus.core.clock.brackets import InstantError
-from saltus.core.quantity import Quantity, Source, exact, measured
+from saltus.core.quantity import Quantity, exact, measured
 from saltus.core.units import ONE, SECOND
 from saltus.core.wording import _
 
@@ -43,7 +44,7 @@ SLOWEST, FASTEST = 1e-3, 1e6
 ROUGHEST = 0.25
 
 
-def rate_by_watch(first: Shown, last: Shown) -> Quantity:
+def rate_by_watch(first: Shown, last: Shown, take: str = "take") -> Quantity:
     """Give the rate at which frames were taken from a watch filmed while it runs, Hz.
 
     Raises
@@ -60,10 +61,11 @@ def rate_by_watch(first: Shown, last: Shown) -> Quantity:
         raise InstantError(
             _("The watch must show more in the later frame: look again which frame shows which time.")
         )
-    ends = []
-    for name, shown in (("first", first), ("last", last)):
-        source = Source(f"check/{name}", "timing", _("Digit of the filmed watch"), "uniform")
-        ends.append(measured(shown.reading_s, shown.step_s / math.sqrt(12), SECOND, source))
+    digit = sources.filmed_watch(take)
+    ends = [
+        measured(shown.reading_s, shown.step_s / math.sqrt(12), SECOND, digit, shown.frame)
+        for shown in (first, last)
+    ]
     return _sensible(exact(last.frame - first.frame) / (ends[1] - ends[0]))
 
 

@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, measured
+from saltus.core import sources
+from saltus.core.clock.clock import Clock, with_rate
 from saltus.core.units import SECOND
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
+    from collections.abc import Hashable
+
     from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 
@@ -52,30 +57,89 @@ class Crossing:
 
 
 @dataclass(frozen=True)
-class Common:
-    """What is common to all positions and times: relative standard uncertainties of scale and clock."""
+class Crossed:
+    """What crosses which line: names the sources.
 
-    u_scale: float = 0.0
-    u_rate: float = 0.0
-    name: str = "take"
+    Attributes
+    ----------
+    take, body, axis : str
+    line : hashable
+        Which line or count.
+    frames : (N,) ndarray of int or None
+        The frame of each reading; numbered from 0 without.
+    """
+
+    take: str = "take"
+    body: str = "body"
+    axis: str = "x"
+    line: Hashable = "gate"
+    frames: NDArray[np.int64] | None = None
 
 
 @dataclass(frozen=True)
-class _Local:
-    """A polynomial about a time: coefficients by rising power, their covariance, and what it rests on."""
+class Record:
+    """Readings that crossings are looked for in.
+
+    Attributes
+    ----------
+    t : (N,) ndarray
+        Increasing times, s.
+    position : Quantity
+        (N,)
+    own : (N,) ndarray
+        Standard uncertainty of each position that is independent of the others.
+    dof : float
+        Of it; infinite where it is stated, otherwise ``own`` is the scatter of the readings.
+    clock : Clock
+    of : Crossed
+    """
+
+    t: Array
+    position: Quantity
+    own: Array
+    dof: float
+    clock: Clock
+    of: Crossed
+
+    @property
+    def frames(self) -> NDArray[np.int64]:
+        """The frame of each reading, (N,)."""
+        return np.arange(len(self.t)) if self.of.frames is None else self.of.frames
+
+
+def record_of(t: Array, position: Quantity, clock: Clock | None = None, of: Crossed | None = None) -> Record:
+    """Take readings for crossings; where nothing is stated, their scatter about the motion stands for it."""
+    own, dof = position.u_own, math.inf
+    if len(t) and not np.all(own > 0):
+        spread, dof = noise_of(t, position.value)
+        own = np.full(len(t), spread)
+    return Record(t, position, own, dof, clock or Clock(), of or Crossed())
+
+
+@dataclass(frozen=True)
+class Local:
+    """A polynomial about a time: coefficients by rising power, how each follows from the readings taken.
+
+    ``gain`` (P, n) leads from the readings ``taken`` to the coefficients; ``factor`` is by how much the
+    readings scatter more than stated; ``dof`` limits how well u is known.
+    """
 
     origin: float
     c: Array
-    covariance: Array
+    gain: Array
+    sigma: Array
     dof: float
+    factor: float = 1.0
+
+    @property
+    def covariance(self) -> Array:
+        """Of the coefficients, (P, P)."""
+        scaled = self.gain * self.sigma * self.factor
+        return np.asarray(scaled @ scaled.T)
 
 
 def crossings(
-    t: Array,
-    position: Quantity,
-    line: float,
-    common: Common | None = None,
-    name: str = "gate",
+    t: Array, position: Quantity, line: float, clock: Clock | None = None, of: Crossed | None = None,
     called: str = "",
 ) -> tuple[list[Crossing], list[str]]:  # fmt: skip
     """Find all crossings of a line.
@@ -88,9 +152,8 @@ def crossings(
         (N,); what each has for itself is its reading, without any the scatter about the fit stands for it.
     line : float
         In the unit of the positions, SI.
-    common : Common, optional
-    name : str
-        Prefix of the ids of the sources.
+    clock : Clock, optional
+    of : Crossed, optional
     called : str
         What warnings call the line; where it lies by default.
 
@@ -105,24 +168,21 @@ def crossings(
     -----
     A polynomial through up to eight readings on each side: of fifth degree, less where there are fewer than
     eleven, at least second; a degree is added while χ² rejects the residuals (p < 0.01), then fewer readings
-    are taken, as beside an impact. The instant is where the polynomial meets the line, u = u(position
-    there)/speed. No crossing is stated where the motion may turn within two standard uncertainties.
+    are taken, as beside an impact. The instant is where the polynomial meets the line; it is linear in the
+    readings, so that it shares with others what it shares. No crossing is stated where the motion may turn
+    within two standard uncertainties.
     """
-    common = common or Common()
-    found: list[Crossing] = []
-    warnings: list[str] = []
     if len(t) < FEWEST:
         return [], [_("There are too few readings for a crossing: at least {n}.").format(n=FEWEST)]
-    own, dof = position.u_own, math.inf
-    if not np.all(own > 0):
-        spread, dof = noise_of(t, position.value)
-        own = np.full(len(t), spread)
+    record = record_of(t, position, clock, of)
+    found: list[Crossing] = []
+    warnings: list[str] = []
     off = position.value - line
     turned = False
     for i in np.flatnonzero(np.sign(off[:-1]) * np.sign(off[1:]) <= 0):
         if off[i] == 0 and off[i + 1] == 0:
             continue
-        made = _crossing(t, (position, own, dof), line, int(i), common, f"{name}/{len(found)}")
+        made = crossing_near(record, line, int(i), number=len(found))
         if made is None:
             turned = True
             continue
@@ -144,64 +204,72 @@ def _apart(t: Array, i: int) -> float:
     return 1.5 * float(t[i + 1] - t[i])
 
 
-def _crossing(
-    t: Array, places: tuple[Quantity, Array, float], line: float, i: int, common: Common, name: str
-) -> Crossing | None:
-    """A crossing between two readings; ``places``: positions, u of each alone, and its degrees of freedom."""
-    position, own, dof = places
-    found = _about(t, position.value, own, i, dof)
+def crossing_near(record: Record, line: float, i: int, *, number: int = 0) -> Crossing | None:
+    """Find the crossing of a line about the step from reading i to the next; None where it is not sure."""
+    found = _about(record, i, HALF_WINDOW)
     if found is None:
         return None
-    local, span = found
-    root = _root(local, line, span)
+    local, taken = found
+    root = _root(local, line, float(record.t[taken.stop - 1] - record.t[taken.start]))
     if root is None:
         return None
     powers = np.arange(len(local.c))
-    at = root**powers
-    slopes = np.where(powers > 0, powers * root ** np.maximum(powers - 1, 0), 0.0)
-    speed = float(local.c @ slopes)
-    bend = float(
-        local.c @ np.where(powers > 1, powers * (powers - 1) * root ** np.maximum(powers - 2, 0), 0.0)
-    )
-    u_place = math.sqrt(float(at @ local.covariance @ at))
-    u_speed = math.sqrt(float(slopes @ local.covariance @ slopes))
+    bends = np.where(powers > 1, powers * (powers - 1) * root ** np.maximum(powers - 2, 0), 0.0)
+    speed, bend = float(local.c @ _slopes(powers, root)), float(local.c @ bends)
+    return stated_crossing(record, line, local, taken, (root, speed, bend), number)
+
+
+def _slopes(powers: NDArray[np.int_], tau: float) -> Array:
+    return np.where(powers > 0, powers * tau ** np.maximum(powers - 1, 0), 0.0)
+
+
+def stated_crossing(
+    record: Record, line: float, local: Local, taken: slice, at: tuple[float, float, float], number: int = 0
+) -> Crossing | None:
+    """State a crossing that a local fit found; None where the motion may turn there.
+
+    Parameters
+    ----------
+    record : Record
+    line : float
+    local : Local
+        What was fitted to the readings, or to what a motion known beforehand leaves of them.
+    taken : slice
+        The readings it rests on.
+    at : (float, float, float)
+        Time after the origin of the local fit, s, and the whole motion's speed and acceleration there.
+    number : int
+        Of the crossing, names the source of its scatter.
+    """
+    root, speed, bend = at
     if speed == 0:
         return None
-    u_time = u_place / abs(speed)
+    powers = np.arange(len(local.c))
+    place, slopes = root**powers, _slopes(powers, root)
+    covariance = local.covariance
+    u_time = math.sqrt(float(place @ covariance @ place)) / abs(speed)
+    u_speed = math.sqrt(float(slopes @ covariance @ slopes))
     if abs(speed) <= SURE * (abs(bend) * u_time + u_speed):
         return None
-    shape = "normal" if math.isinf(local.dof) else "t"
-    reading = Source(f"{name}/reading", "reading", _("Reading"), shape, local.dof)  # type: ignore[arg-type]
-    apart = Source(f"{name}/speed", "reading", _("Reading"), shape, local.dof)  # type: ignore[arg-type]
-    when = local.origin + root
-    # the slope along the local motion: a late instant goes with a changed speed
-    shared = float(at @ local.covariance @ slopes) / u_place if u_place else 0.0
-    time = measured(when, u_time, SECOND, reading)
-    velocity = measured(speed, 0.0, position.unit / SECOND, reading)
-    velocity = velocity.with_source(reading, -math.copysign(1.0, speed) * _moved(shared, bend, u_time, speed))
-    rest = math.sqrt(max(u_speed**2 - shared**2, 0.0))
-    velocity = velocity.with_source(apart, rest)
-    return Crossing(line, *_with_common(time, velocity, line, common))
+    # where the motion lies higher than read, the line is met earlier, and with the speed it has there
+    earlier = -(place @ local.gain) / speed
+    weights = np.array([earlier, slopes @ local.gain + bend * earlier])
+    parts = _readings(record, local, taken, number).weighed(weights)
+    time = parts[0].moved_to(local.origin + root).with_unit(SECOND)
+    velocity = parts[1].moved_to(speed).with_unit(record.position.unit / SECOND)
+    return Crossing(line, with_rate(time, record.clock), with_rate(velocity, record.clock, -1.0))
 
 
-def _moved(shared: float, bend: float, u_time: float, speed: float) -> float:
-    """What one standard uncertainty of the instant does to the speed there: fit and way along the curve."""
-    return math.copysign(1.0, speed) * shared - bend * u_time
-
-
-def _with_common(
-    time: Quantity, velocity: Quantity, line: float, common: Common
-) -> tuple[Quantity, Quantity]:
-    """Add what scale and clock bring: a line misplaced by the scale is met earlier or later."""
-    if common.u_scale:
-        scale = Source(f"{common.name}/scale", "scale", _("Scale"))
-        time = time.with_source(scale, -line * common.u_scale / float(velocity))
-        velocity = velocity.with_source(scale, float(velocity) * common.u_scale)
-    if common.u_rate:
-        clock = Source(f"{common.name}/clock", "timing", _("Clock"))
-        velocity = velocity.with_source(clock, -float(velocity) * common.u_rate)
-        time = time.with_source(clock, float(time) * common.u_rate)
-    return time, velocity
+def _readings(record: Record, local: Local, taken: slice, number: int) -> Quantity:
+    """The readings of a local fit, with the uncertainty that the fit lets them have."""
+    position, of = record.position[taken], record.of
+    if math.isinf(local.dof):
+        return position
+    if local.factor == 1.0 and math.isinf(record.dof):
+        return position.known_with(local.dof)
+    which = (of.line, number) if math.isinf(record.dof) else ()
+    source = sources.crossing_scatter(of.take, of.body, of.axis, which, local.dof)
+    return position.without_own().with_family(source, local.sigma * local.factor, record.frames[taken])
 
 
 def noise_of(t: Array, x: Array) -> tuple[float, float]:
@@ -218,7 +286,7 @@ def noise_of(t: Array, x: Array) -> tuple[float, float]:
     total, dof = 0.0, 0
     for part in np.array_split(np.arange(len(t)), max(len(t) // (2 * HALF_WINDOW), 1)):
         tau, degree = t[part] - t[part].mean(), _degree(len(part))
-        local = _polynomial(tau, x[part], np.ones(len(part)), degree, 0.0, math.inf)
+        local = _polynomial(tau, x[part], np.ones(len(part)), degree, 0.0)
         rest = x[part] - np.vander(tau, degree + 1, increasing=True) @ local.c
         total += float(rest @ rest)
         dof += len(part) - degree - 1
@@ -229,74 +297,80 @@ def _degree(count: int) -> int:
     return max(LOWEST, min(USUAL, (count - 1) // 2))
 
 
-def _about(t: Array, x: Array, u: Array, i: int, dof: float) -> tuple[_Local, float] | None:
-    """The local fit about a step of the record and how long its readings last, s."""
-    origin = 0.5 * (t[i] + t[i + 1])
+def _about(record: Record, i: int, half: int) -> tuple[Local, slice] | None:
+    """The local fit about a step of the record and the readings it takes."""
+    t, x, u = record.t, record.position.value, record.own
+    origin = 0.5 * float(t[i] + t[i + 1])
 
     def part(before: int, after: int) -> slice:
         return slice(max(i + 1 - before, 0), min(i + 1 + after, len(t)))
 
-    whole = part(HALF_WINDOW, HALF_WINDOW)
+    whole = part(half, half)
     if whole.stop - whole.start < FEWEST:
         return None
-    local, ratio = _fit(t[whole], x[whole], u[whole], origin, dof)
+    local = local_fit(t[whole], x[whole], u[whole], origin, record.dof)
     best = (0.0, local, whole)
-    for sides in NARROWER if ratio > KINKED else ():
+    for sides in NARROWER if local.factor**2 > KINKED else ():
         some = part(*sides)
         if some.stop - some.start >= FEWEST:
             tau, degree = t[some] - origin, min(_degree(some.stop - some.start), KINKED_DEGREE)
-            tried = _polynomial(tau, x[some], u[some], degree, origin, dof)
-            likely = _likely(tau, x[some], u[some], tried)
+            tried = _polynomial(tau, x[some], u[some], degree, origin)
+            likely = _likely(tau, x[some], tried)
             if likely >= max(best[0], REJECTED_BELOW):
                 # one of several, chosen for its small residuals: u counts as known no better than by them
-                free = float(len(tau) - degree - 1)
-                best = (likely, _Local(origin, tried.c, tried.covariance, free), some)
-    local, taken = best[1:]
-    return local, float(t[taken.stop - 1] - t[taken.start])
+                best = (likely, replace(tried, dof=float(len(tau) - degree - 1)), some)
+    return best[1], best[2]
 
 
-def _fit(t: Array, x: Array, u: Array, origin: float, dof: float) -> tuple[_Local, float]:
-    """A polynomial that the readings allow; where none is, their scatter stands for what is stated.
+def local_fit(t: Array, x: Array, u: Array, origin: float, dof: float, degree: int = 0) -> Local:
+    """Fit a polynomial that the readings allow; where none is, their scatter stands for what is stated.
 
-    Also gives χ² per degree of freedom, 1 where it is not rejected.
+    Parameters
+    ----------
+    t, x, u : (n,) ndarray
+        Times, s, positions and their standard uncertainties.
+    origin : float
+        Time about which the polynomial is taken, s.
+    dof : float
+        Of u; infinite where it is stated.
+    degree : int, optional
+        To begin with.
     """
     tau = t - origin
     sigma = np.where(u > 0, u, 1.0) if np.any(u > 0) else np.full(len(t), 1e-12 * (float(np.ptp(x)) or 1.0))
     most = min(HIGHEST, len(t) - 2)
-    degree = _degree(len(t))
-    local = _polynomial(tau, x, sigma, degree, origin, dof)
+    degree = degree or _degree(len(t))
+    local = _polynomial(tau, x, sigma, degree, origin)
     if math.isfinite(dof) or not np.any(u > 0):
-        return local, 1.0
-    while degree < most and _likely(tau, x, sigma, local) < REJECTED_BELOW:
+        return replace(local, dof=dof)
+    while degree < most and _likely(tau, x, local) < REJECTED_BELOW:
         degree += 1
-        local = _polynomial(tau, x, sigma, degree, origin, dof)
-    if _likely(tau, x, sigma, local) >= REJECTED_BELOW:
-        return local, 1.0
+        local = _polynomial(tau, x, sigma, degree, origin)
+    if _likely(tau, x, local) >= REJECTED_BELOW:
+        return local
     rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
     free = len(tau) - degree - 1
-    birge = max(float(rest @ rest) / free, 1.0)
-    return _Local(origin, local.c, local.covariance * birge, float(free)), birge
+    return replace(local, dof=float(free), factor=math.sqrt(max(float(rest @ rest) / free, 1.0)))
 
 
-def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float, dof: float) -> _Local:
+def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float) -> Local:
     span = float(np.max(np.abs(tau))) or 1.0
     design = np.vander(tau / span, degree + 1, increasing=True) / sigma[:, None]
-    inverse = np.linalg.pinv(design)
     units = span ** -np.arange(degree + 1.0)
-    covariance = inverse @ inverse.T * np.outer(units, units)
-    return _Local(origin, inverse @ (x / sigma) * units, covariance, dof)
+    gain = np.linalg.pinv(design) / sigma * units[:, None]
+    return Local(origin, gain @ x, gain, sigma, math.inf)
 
 
-def _likely(tau: Array, x: Array, sigma: Array, local: _Local) -> float:
+def _likely(tau: Array, x: Array, local: Local) -> float:
     """How likely residuals as large as these are, by χ²; 1 where nothing is left to judge by."""
     from scipy.special import chdtrc  # noqa: PLC0415  start-up time
 
     dof = len(tau) - len(local.c)
-    rest = (x - np.vander(tau, len(local.c), increasing=True) @ local.c) / sigma
+    rest = (x - np.vander(tau, len(local.c), increasing=True) @ local.c) / local.sigma
     return float(chdtrc(dof, float(rest @ rest))) if dof > 0 else 1.0
 
 
-def _root(local: _Local, line: float, span: float) -> float | None:
+def _root(local: Local, line: float, span: float) -> float | None:
     """Where the polynomial meets the line, nearest to its middle; None where it does not in the window."""
     c = local.c.copy()
     c[0] -= line

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.coverage import NORMAL_95, student_95
-from saltus.core.quantity import Quantity, Source, exact, measured
+from saltus.core.quantity import Quantity, exact, measured
 from saltus.core.units import SECOND
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
@@ -118,19 +118,16 @@ def timed(
     scatter = math.hypot(start.u, stop.u)
     alike = start == stop
     dof = start.dof if alike else _welch(start, stop)
-    shape = "normal" if math.isinf(dof) else "t"
-    source = Source(f"{name}/presses", "reaction", _("Reaction of the hand"), shape, dof)  # type: ignore[arg-type]
-    q = measured(shown_s, scatter, SECOND, source)
+    q = measured(shown_s, scatter, SECOND, sources.hand_presses(name, dof))
     for end in ("start", "stop"):
-        digit = Source(f"{name}/{end}/digit", "timing", _("Last digit of the watch"), "uniform")
-        q = q.with_source(digit, step_s / math.sqrt(12))
+        q = q + measured(0.0, step_s / math.sqrt(12), SECOND, sources.watch_digits(name), end)
     if alike or not (start.measured and stop.measured):
         return q
     q = q + exact(start.lateness - stop.lateness, SECOND)
-    for hand in (start, stop):
-        late = Source(f"{hand.name}/lateness", "reaction", _("Lateness of the hand"))
-        q = q.with_source(late, hand.u_lateness)
-    return q
+    late = [
+        measured(0.0, hand.u_lateness, SECOND, sources.hand_lateness(hand.name)) for hand in (start, stop)
+    ]
+    return q + late[0] - late[1]
 
 
 def _welch(start: Hand, stop: Hand) -> float:

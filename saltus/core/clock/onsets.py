@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, measured
 from saltus.core.units import SECOND
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -52,7 +52,7 @@ def onsets(samples: Array, rate: float, least_width: float = 0.0, name: str = "s
     least_width : float
         s; how far coding has smeared sounds in time.
     name : str
-        Prefix of the ids of their sources.
+        Of the recording.
 
     Returns
     -------
@@ -83,7 +83,7 @@ def onsets(samples: Array, rate: float, least_width: float = 0.0, name: str = "s
         if blocks[i] <= RISE * just_before or (i * hop - last) / rate < APART_S:
             continue
         last = i * hop
-        found.append(_onset(loud, i, hop, rate, (loudest, least_width), f"{name}/{len(found)}"))
+        found.append(_onset(loud, i, hop, rate, (loudest, least_width), (name, len(found))))
     return found
 
 
@@ -98,7 +98,9 @@ def _without_hum(samples: Array, rate: float) -> Array:
     return np.asarray(samples - mean, dtype=np.float32)
 
 
-def _onset(loud: Array, block: int, hop: int, rate: float, levels: tuple[float, float], name: str) -> Onset:
+def _onset(
+    loud: Array, block: int, hop: int, rate: float, levels: tuple[float, float], which: tuple[str, int]
+) -> Onset:
     loudest, least_width = levels
     start = max((block - 1) * hop, 0)
     peak = float(loud[block * hop : block * hop + int(0.002 * rate) + hop].max())
@@ -115,5 +117,6 @@ def _onset(loud: Array, block: int, hop: int, rate: float, levels: tuple[float, 
         # coding lets a knock be heard before it comes; how loud it is then, it is not
         top = int(np.argmax(part >= 0.9 * peak))
         middle, width = (start + top) / rate, least_width
-    source = Source(name, "timing", _("Onset of the sound"), "uniform")
-    return Onset(measured(middle, width / math.sqrt(12), SECOND, source), min(peak / loudest, 1.0))
+    recording, number = which
+    q = measured(middle, width / math.sqrt(12), SECOND, sources.sound_onsets(recording), number)
+    return Onset(q, min(peak / loudest, 1.0))

@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, exact, family, measured
+from saltus.core import sources
+from saltus.core.quantity import Quantity, exact, family, measured
 from saltus.core.units import METRE, PIXEL
 from saltus.core.wording import _
 
@@ -73,14 +74,14 @@ class Axes:
     u_angle: float = 0.0
 
 
-def scale_of(reference: ReferenceLength, name: str) -> Quantity:
+def scale_of(reference: ReferenceLength, take: str) -> Quantity:
     """Give the scale, m/px, with its two sources: the length itself and the placing of its ends.
 
     Parameters
     ----------
     reference : ReferenceLength
-    name : str
-        Prefix of the source ids, such as ``take-1``.
+    take : str
+        Whose scale it is.
 
     Raises
     ------
@@ -100,30 +101,40 @@ def scale_of(reference: ReferenceLength, name: str) -> Quantity:
         reference.length_m,
         reference.u_length_m,
         METRE,
-        Source(f"{name}/scale/length", "scale", _("Reference length")),
+        sources.scale_length(take),
     )
     ends = measured(
         pixels,
         math.sqrt(2) * reference.u_end_px,
         PIXEL,
-        Source(f"{name}/scale/ends", "scale", _("Its two ends")),
+        sources.scale_ends(take),
     )
     return length / ends
 
 
-def plain_scale(metres_per_pixel: float, relative_u: float, name: str) -> Quantity:
+def plain_scale(metres_per_pixel: float, relative_u: float, take: str) -> Quantity:
     """Give a scale, m/px, that was stated as a number with a relative standard uncertainty."""
     return measured(
         metres_per_pixel,
         abs(metres_per_pixel) * relative_u,
         METRE / PIXEL,
-        Source(f"{name}/scale/length", "scale", _("Scale")),
+        sources.scale_length(take, stated=True),
     )
 
 
+@dataclass(frozen=True)
+class Whose:
+    """Whose readings: of which body of which take, in which frames (N,)."""
+
+    take: str
+    body: str
+    frames: NDArray[np.int64]
+
+
 def to_world(
-    x_px: Array, y_px: Array, u_px: Array | tuple[Array, Array], scale: Quantity | None, axes: Axes, name: str
-) -> tuple[Quantity, Quantity]:
+    x_px: Array, y_px: Array, u_px: Array | tuple[Array, Array], scale: Quantity | None, axes: Axes,
+    whose: Whose,
+) -> tuple[Quantity, Quantity]:  # fmt: skip
     """Turn readings of one body into world positions.
 
     Parameters
@@ -135,8 +146,8 @@ def to_world(
     scale : Quantity or None
         m/px; None leaves positions in px.
     axes : Axes
-    name : str
-        ``TAKE/BODY``: prefix of the reading sources; sources of the axes are named after TAKE.
+    whose : Whose
+        Names the sources: readings by body and frame, the rest by take.
 
     Returns
     -------
@@ -144,25 +155,16 @@ def to_world(
         (N,) each, in m (px without a scale).
     """
     u_x, u_y = u_px if isinstance(u_px, tuple) else (u_px, u_px)
-    take = name.split("/", 1)[0]
-    label = _("Reading")
-    right = family(x_px, u_x, PIXEL, Source(f"{name}/reading/x", "reading", label))
-    down = family(y_px, u_y, PIXEL, Source(f"{name}/reading/y", "reading", label))
-    origin_label = _("Origin")
-    right = right - measured(
-        axes.origin[0], axes.u_origin_px, PIXEL, Source(f"{take}/axes/origin-x", "scale", origin_label)
-    )
-    up = (
-        measured(
-            axes.origin[1], axes.u_origin_px, PIXEL, Source(f"{take}/axes/origin-y", "scale", origin_label)
-        )
-        - down
-    )
+    take, body, frames = whose.take, whose.body, whose.frames
+    right = family(x_px, u_x, PIXEL, sources.reading(take, body, "x"), frames)
+    down = family(y_px, u_y, PIXEL, sources.reading(take, body, "y"), frames)
+    right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(take, "x"))
+    up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(take, "y")) - down
     c, s = math.cos(axes.angle), math.sin(axes.angle)
     along = right * c + up * s
     across = up * c - right * s
     if axes.u_angle:
-        tilt = Source(f"{take}/axes/angle", "reaction", _("Direction of the axes"))
+        tilt = sources.direction(take)
         along, across = (
             along.with_source(tilt, across.value * axes.u_angle),
             across.with_source(tilt, -along.value * axes.u_angle),

@@ -8,13 +8,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.lines.straight import REJECTED_BELOW, NoLine, Residuals
-from saltus.core.quantity import Quantity, Source
+from saltus.core.quantity import Quantity
 from saltus.core.units import ONE
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Hashable
 
     from numpy.typing import NDArray
 
@@ -127,7 +128,7 @@ class Curve(Residuals):
 
 
 def fit_curve(
-    shape: Shape, x: Quantity, y: Quantity, name: str = "curve", weights: Array | None = None
+    shape: Shape, x: Quantity, y: Quantity, of: Hashable = "curve", weights: Array | None = None
 ) -> Curve | NoLine:
     """Fit a curve by weighted least squares, with the uncertainty of x carried over by the slope there.
 
@@ -136,8 +137,8 @@ def fit_curve(
     shape : Shape
     x, y : Quantity
         (N,) each.
-    name : str
-        Prefix of the id of the source that stands for scatter.
+    of : hashable
+        Which curve: names the source that stands for scatter.
     weights : (N,) ndarray, optional
         How many readings each point stands for, used where nothing is stated.
 
@@ -169,7 +170,7 @@ def fit_curve(
     sigma = np.ones(len(x)) if weights is None else 1 / np.sqrt(weights)
     with np.errstate(all="ignore"):
         for _round in range(8 if stated else 1):
-            found = _least_squares(shape, x.value, y.value, sigma, c)
+            found = least_squares(shape, x.value, y.value, sigma, c)
             if found is None:
                 return NoLine(_("The curve cannot be laid through these points."))
             c = found
@@ -178,7 +179,7 @@ def fit_curve(
                 sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
             if np.array_equal(sigma, before):
                 break
-        settled = _least_squares(shape, x.value, y.value, sigma, c) if stated else c
+        settled = least_squares(shape, x.value, y.value, sigma, c) if stated else c
         c = c if settled is None else settled
         jacobian = shape.jacobian(x.value, c)
     gain = _gain(jacobian, sigma)
@@ -188,12 +189,12 @@ def fit_curve(
     slope = shape.slope(x.value, c)
     own = (own_y - own_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
     common = (common_y - common_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
-    return _curve(shape, (x, y), c, (gain, sigma, residuals), (own, common), stated=stated, name=name)
+    return _curve(shape, (x, y), c, (gain, sigma, residuals), (own, common), stated=stated, of=of)
 
 
 def _curve(
     shape: Shape, xy: tuple[Quantity, Quantity], c: Array, parts: tuple[Array, Array, Array],
-    carried: tuple[Quantity, Quantity], *, stated: bool, name: str,
+    carried: tuple[Quantity, Quantity], *, stated: bool, of: Hashable,
 ) -> Curve:  # fmt: skip
     gain, sigma, residuals = parts
     own, common = carried
@@ -206,8 +207,7 @@ def _curve(
     if not stated or _rejected(chi2, dof):
         whole = None
         if scatter is not None and spread is not None:
-            source = Source(f"{name}/scatter", "reading", _("Scatter about the curve"), "t", dof)
-            whole = common.with_correlated(scatter, source)
+            whole = common.with_correlated(scatter, sources.curve_scatter(of, dof))
         if stated:
             words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.")
             warnings = (words.format(ratio=spread),)
@@ -249,7 +249,7 @@ def _gain(jacobian: Array, sigma: Array) -> Array:
     return np.asarray(np.linalg.pinv(scaled) / sigma / size[:, None])
 
 
-def _least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> Array | None:
+def least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> Array | None:
     """Levenberg's method; None where it does not come to rest."""
     damping = 1e-3
     residual = (y - shape.value(x, c)) / sigma

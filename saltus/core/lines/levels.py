@@ -8,12 +8,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, family
+from saltus.core import sources
+from saltus.core.quantity import Quantity, family
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
+    from collections.abc import Hashable
 
-    from saltus.core.quantity import Kind
+    from numpy.typing import ArrayLike, NDArray
+
+    from saltus.core.sources import Kind
 
     Array = NDArray[np.float64]
 
@@ -80,8 +83,9 @@ class Averaged:
 
 
 def average(
-    x: Quantity, group: NDArray[np.int_], name: str, kind: Kind = "reading", label: str = ""
-) -> Averaged:
+    x: Quantity, group: NDArray[np.int_], column: Hashable, kind: Kind = "reading", label: str = "",
+    keys: ArrayLike | None = None,
+) -> Averaged:  # fmt: skip
     """Average a column level by level.
 
     Parameters
@@ -90,10 +94,12 @@ def average(
         (N,) rows.
     group : (N,) ndarray of int
         From :func:`group_levels`.
-    name : str
-        Id of the source that stands for the scatter of repeats.
+    column : hashable
+        What is averaged: names the source that stands for the scatter of repeats.
     kind, label
         Of that source.
+    keys : (L,) array_like, optional
+        Of the levels in it.
 
     Notes
     -----
@@ -115,8 +121,8 @@ def average(
     stated = bool(np.all(variance > 0))
     if stated and (not dof or not _rejected(x.value, variance, group, levels, dof)):
         return Averaged(plain, plain, count, sd, pooled, dof, "stated")
-    source = Source(name, kind, label, "t", max(dof, 1))
-    scatter = family(np.zeros(levels), (pooled or 0.0) / np.sqrt(count), x.unit, source)
+    source = sources.level_scatter(column, kind, max(dof, 1), label)
+    scatter = family(np.zeros(levels), (pooled or 0.0) / np.sqrt(count), x.unit, source, keys)
     told = common.grouped(group, levels)
     told = told + scatter if dof else told.unsure(source)
     alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
@@ -128,8 +134,9 @@ def average(
 
 
 def by_half_range(
-    found: Averaged, x: Quantity, group: NDArray[np.int_], name: str, label: str = ""
-) -> Averaged:
+    found: Averaged, x: Quantity, group: NDArray[np.int_], column: Hashable, label: str = "",
+    keys: ArrayLike | None = None,
+) -> Averaged:  # fmt: skip
     """Give the same means with half the range of their repeats as the uncertainty, as some schools do.
 
     Levels of a single row, and repeats that are all alike, keep what they have.
@@ -141,15 +148,15 @@ def by_half_range(
     half = (high - low) / 2
     if not np.any(half > 0):
         return found
-    source = Source(name, kind_of_scatter(found), label)
+    source = sources.half_range(column, kind_of_scatter(found), label)
     common = x.split()[1].grouped(group, levels)
-    told = common + family(np.zeros(levels), np.where(half > 0, half, found.mean.u), x.unit, source)
+    told = common + family(np.zeros(levels), np.where(half > 0, half, found.mean.u), x.unit, source, keys)
     return Averaged(told, told, found.count, found.sd, found.pooled, found.dof, "scatter")
 
 
 def kind_of_scatter(found: Averaged) -> Kind:
     """The group of the limit bar that the scatter of a column belongs to."""
-    return next((s.kind for s in found.told.sources if s.id.startswith("scatter/")), "reading")
+    return next((s.kind for s in found.told.sources if s.cause == sources.LEVEL_SCATTER), "reading")
 
 
 def _rejected(values: Array, variance: Array, group: NDArray[np.int_], levels: int, dof: int) -> bool:

@@ -8,11 +8,14 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.coverage import student_95
-from saltus.core.quantity import Quantity, Source
+from saltus.core.quantity import Quantity
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
+    from collections.abc import Hashable
+
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
@@ -23,8 +26,6 @@ REJECTED_BELOW, MISSED_BELOW = 0.05, 0.01
 WIDE = 0.1
 """With u(x) above this part of the range of x the interval of the slope comes from its profile."""
 STEPS, CLOSE = 200, 1e-15
-FREE = "free/"
-"""Sources with ids of this kind are known up to a common factor: how points share them, not how large."""
 MOST_SHARED = 2000
 """With more points than this, neighbours that share a source are judged as if they did not."""
 FEW = 2
@@ -119,7 +120,7 @@ def fit_line(
     through_origin: bool = False,
     weights: Array | None = None,
     within: tuple[float, int] = (0.0, 0),
-    name: str = "line",
+    of: Hashable = "line",
 ) -> Line | NoLine:
     """Lay a straight line through points.
 
@@ -134,8 +135,8 @@ def fit_line(
     within : (float, int)
         Sum of squares of the rows about their points and its degrees of freedom, in the unit of y: they count
         with the residuals where nothing is stated.
-    name : str
-        Prefix of the id of the source that stands for scatter.
+    of : hashable
+        Which line: names the source that stands for scatter.
 
     Returns
     -------
@@ -154,7 +155,7 @@ def fit_line(
     if trouble:
         return NoLine(trouble)
     with np.errstate(all="ignore"):
-        made = _laid(x, y, p, weights, within, name)
+        made = _laid(x, y, p, weights, within, of)
     known = [q for q in (made.slope, made.intercept) if q is not None]
     sizes = np.abs(np.concatenate([made.values, made.residuals]))
     if not (np.all(sizes < LARGEST) and all(math.isfinite(float(q.u)) for q in known)):
@@ -163,7 +164,7 @@ def fit_line(
 
 
 def _laid(
-    x: Quantity, y: Quantity, p: int, weights: Array | None, within: tuple[float, int], name: str
+    x: Quantity, y: Quantity, p: int, weights: Array | None, within: tuple[float, int], of: Hashable
 ) -> Line:
     own_x, common_x = x.split(FEW)
     own_y, common_y = y.split(FEW)
@@ -184,7 +185,7 @@ def _laid(
     elif found.spread is None:
         whole = None
     else:
-        whole = _with_scatter(own, common, gain, w, found, stated=stated, name=name)
+        whole = _with_scatter(own, common, gain, w, found, stated=stated, of=of)
     slope, intercept = _parameters(whole, values, x, y, p)
     if told and slope is not None:
         slope, words = _profiled(slope, x, y, (var_x, var_y, cov), values, p, found)
@@ -292,7 +293,7 @@ class _Verdict:
 def _judge(
     residuals: Array, deviations: Quantity, w: Array, stated: bool, dof: int, within: tuple[float, int]
 ) -> _Verdict:
-    if stated and any(source.id.startswith(FREE) for source in deviations.sources):
+    if stated and any(source.cause == sources.UNSTATED_COLUMN for source in deviations.sources):
         # known only up to a factor, which the misfit itself tells
         chi2 = _misfit(residuals, deviations, w)
         return _Verdict("scatter", dof, chi2, math.sqrt(chi2 / dof) if dof else None, dof)
@@ -369,14 +370,13 @@ def _named(u: Array | None, p: int) -> dict[str, float]:
 
 
 def _with_scatter(
-    own: Quantity, common: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool, name: str
+    own: Quantity, common: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool, of: Hashable
 ) -> Quantity:
     """Intercept and slope whose independent part stands for the scatter about the line, with t(ν)."""
     assert found.spread is not None
     covariance = own.covariance() * found.spread**2 if stated else _scattered(gain, w, found.spread)
-    source = Source(f"{name}/scatter", "reading", _("Scatter about the line"), "t", found.spread_dof)
     assert covariance is not None
-    return common.with_correlated(covariance, source)
+    return common.with_correlated(covariance, sources.line_scatter(of, found.spread_dof))
 
 
 def _parameters(

@@ -8,13 +8,15 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from saltus.core.quantity import Quantity, Source, family
+from saltus.core import sources
+from saltus.core.clock.clock import Clock, with_rate, with_stamps
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.motion.models import Model
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 
@@ -23,22 +25,22 @@ REJECTED_BELOW = 0.05
 
 
 @dataclass(frozen=True)
-class Clock:
-    """What is uncertain about the times.
+class Fitted:
+    """What a segment is fitted to: names its sources.
 
     Attributes
     ----------
-    tick_s : float
-        The container's tick: each frame stamp is uniform within it, s; 0 when not known.
-    u_rate : float
-        Relative standard uncertainty of the rate of the clock, common to all times.
-    name : str
-        Prefix of the source ids.
+    body, axis : str
+    segment : str
+        Its id.
+    frames : (M,) ndarray of int or None
+        The frame of each reading; numbered from 0 without.
     """
 
-    tick_s: float = 0.0
-    u_rate: float = 0.0
-    name: str = "take"
+    body: str = "body"
+    axis: str = "x"
+    segment: str = "segment"
+    frames: NDArray[np.int64] | None = None
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,7 @@ def fit_segment(
     position: Quantity,
     clock: Clock | None = None,
     chosen: NDArray[np.int_] | None = None,
+    of: Fitted | None = None,
 ) -> SegmentFit | NoFit:
     """Fit a model to positions by weighted least squares.
 
@@ -129,6 +132,7 @@ def fit_segment(
     chosen : (N,) ndarray of int, optional
         Which readings the segment holds, in order; all by default. The others keep their places in the
         families of sources, so that two segments of one body share what they share and no more.
+    of : Fitted, optional
 
     Returns
     -------
@@ -140,7 +144,8 @@ def fit_segment(
     Where χ² rejects the stated uncertainties (p < 0.05), the independent part is enlarged by the Birge ratio
     √(χ²/ν) with t(ν) (Birge 1932). Scatter alone: residual standard deviation √(SSR/ν) with t(ν).
     """
-    clock = clock or Clock()
+    clock, of = clock or Clock(), of or Fitted()
+    frames = np.arange(len(t)) if of.frames is None else of.frames
     index = np.arange(len(t)) if chosen is None else chosen
     need = len(model.parameters)
     if np.unique(t[index]).size < need:
@@ -152,14 +157,14 @@ def fit_segment(
     tau = np.asarray(t, dtype=float) - t[index[0]]
     design, used = model.design(tau[index]), position.value[index]
     gain = _gain(design, None)
-    stamped = _with_stamps(position, model.speed(tau, gain @ used), clock)
+    stamped = with_stamps(position, model.speed(tau, gain @ used), clock, frames)
     u = stamped.u_own[index]
     stated = bool(np.all(u > 0))
     if stated:
         gain = _gain(design, u)
     residuals = used - design @ (gain @ used)
     verdict = _judge(residuals, u, stated, len(index) - need)
-    fitted = _carried(gain, index, stamped, verdict, clock.name)
+    fitted = _carried(gain, index, stamped, verdict, (clock.take, of, frames))
     parameters: dict[str, Quantity | None] = {}
     for i, name in enumerate(model.parameters):
         unit = model.unit_of(i, position.unit)
@@ -184,14 +189,6 @@ def _gain(design: Array, u: Array | None) -> Array:
     size = np.sqrt(np.mean(design**2, axis=0))
     weight = np.ones(len(design)) if u is None else 1 / u
     return np.asarray((np.linalg.pinv(design / size * weight[:, None]) * weight) / size[:, None])
-
-
-def _with_stamps(position: Quantity, speed: Array, clock: Clock) -> Quantity:
-    if clock.tick_s <= 0:
-        return position
-    source = Source(f"{clock.name}/stamps", "timing", _("Frame times"), "uniform")
-    shift = family(np.zeros(len(speed)), np.abs(speed) * clock.tick_s / math.sqrt(12), position.unit, source)
-    return position + shift
 
 
 @dataclass(frozen=True)
@@ -227,8 +224,9 @@ def _judge(residuals: Array, u: Array, stated: bool, dof: int) -> _Verdict:
 
 
 def _carried(
-    gain: Array, index: NDArray[np.int_], stamped: Quantity, verdict: _Verdict, name: str
-) -> Quantity | None:
+    gain: Array, index: NDArray[np.int_], stamped: Quantity, verdict: _Verdict,
+    whose: tuple[str, Fitted, NDArray[np.int64]],
+) -> Quantity | None:  # fmt: skip
     """Carry the positions' uncertainty to the parameters; None where it cannot be stated."""
     whole = np.zeros((len(gain), len(stamped)))
     whole[:, index] = gain
@@ -236,15 +234,12 @@ def _carried(
         return stamped.weighed(whole)
     if verdict.spread is None:
         return None
-    source = Source(f"{name}/scatter", "reading", _("Scatter of the readings"), "t", verdict.dof)
-    spread = verdict.spread * (stamped.u_own if verdict.basis == "enlarged" else 1.0)
-    return stamped.with_own(spread, source).weighed(whole)
+    take, of, frames = whose
+    source = sources.fit_scatter(take, of.body, of.axis, of.segment, verdict.dof)
+    spread = verdict.spread * (stamped.u_own if verdict.basis == "enlarged" else np.ones(len(stamped)))
+    return stamped.without_own().with_family(source, spread, frames).weighed(whole)
 
 
 def _clocked(q: Quantity, clock: Clock, model: Model, index: int) -> Quantity:
     """Carry the common uncertainty of the rate: a parameter per s^n changes by −n times its relative u."""
-    power = model.time_powers[index]
-    if not clock.u_rate or not power:
-        return q
-    source = Source(f"{clock.name}/rate", "timing", _("Rate of the clock"))
-    return q.with_source(source, -power * float(q) * clock.u_rate)
+    return with_rate(q, clock, -model.time_powers[index])

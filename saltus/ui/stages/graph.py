@@ -9,9 +9,10 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from saltus.core import sources as causes
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
-from saltus.core.quantity import Source, measured
+from saltus.core.quantity import measured
 from saltus.core.statement import stated
 from saltus.core.units import UnitError
 from saltus.core.wording import _
@@ -444,9 +445,7 @@ class GraphStage(QWidget):
             )
         except (WrittenError, UnitError) as error:
             return str(error)
-        return measured(
-            got.value, got.u or 0.0, fit.y.unit, Source("read-off", "reading", _("Value read off"))
-        )
+        return measured(got.value, got.u or 0.0, fit.y.unit, causes.read_off())
 
     def _read_place(self, worked: Worked, plot: Plotted) -> tuple[float, float] | None:
         y, fit = self._read_value(plot), plot.fit
