@@ -83,7 +83,7 @@ def _said(q: Quantity | None) -> str:
 def _verdict(c: Compared) -> str:
     """A comparison for people: what with what, how far apart, and whether they agree."""
     agree = c.found.agree if c.found is not None else None
-    words = {True: _("agree"), False: _("differ"), None: _("not yet told")}[agree]
+    words = {True: _("agree"), False: _("differ"), None: _("cannot tell yet")}[agree]
     percent = c.found.percent if c.found is not None else None
     apart = f" ({percent:+.2g} %)".replace("-", "\u2212") if percent is not None else ""
     return _("{of} compared with {other}: {verdict}{apart}").format(

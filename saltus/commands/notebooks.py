@@ -23,13 +23,22 @@ from saltus.investigations.worked import worked_out
 from saltus.notebook import packing
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.films import find
-from saltus.notebook.storage import NotebookError, load
+from saltus.notebook.storage import NotebookError
+from saltus.session.work import opened
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Notebook, Take
 
 NOTEBOOK = click.argument("notebook", type=click.Path(path_type=Path))
 TAKE = click.option("--take", "take_name", help="Name of the take; the first with a result by default.")
+
+
+def _document(path: Path) -> Notebook:
+    """Open a notebook with its links followed; what could not be looked up is told."""
+    document, trouble = opened(path)
+    if trouble:
+        print("saltus:", trouble, file=sys.stderr)
+    return document
 
 
 def _take(notebook: Notebook, name: str | None) -> Take | None:
@@ -68,7 +77,7 @@ def report(notebook: Path, take_name: str | None, output: Path) -> None:
     ending = output.suffix.lower()
     if ending not in (".pdf", ".html", ".odt"):
         raise NotebookError(_("A report is written as .pdf, .html or .odt."))
-    document = load(notebook)
+    document = _document(notebook)
     take = _take(document, take_name)
     of_trials = document.trials is not None and take_name is None
     take = None if of_trials else take
@@ -109,7 +118,7 @@ def export(
     what = what or ("graph" if drawn else "readings")
     if drawn != (what == "graph"):
         raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
-    document = load(notebook)
+    document = _document(notebook)
     worked = worked_out(document)
     if what == "trials":
         if worked is None:
@@ -157,7 +166,7 @@ def check(notebook: Path, as_json: bool) -> None:
         if notebook.name.endswith(packing.ENDING):
             room = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="saltus-check-")))
             place = packing.unpack(notebook, room / "pack")
-        document = load(place)
+        document = _document(place)
         problems = _problems(document, place.parent)
     if as_json:
         print_json({"ok": not problems, "problems": problems})

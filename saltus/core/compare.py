@@ -9,6 +9,9 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
 
+ROUNDING = 1e-12
+"""Values that differ by less than this part are the same."""
+
 
 @dataclass(frozen=True)
 class Comparison:
@@ -21,7 +24,7 @@ class Comparison:
     percent : float or None
         100·(result − other)/other; None where the other is zero.
     agree : bool or None
-        |difference| ≤ U95 of the difference; None where that is not known.
+        Whether they agree; None where that cannot be told yet, see :func:`verdict`.
     overlap : bool or None
         Whether the ± 95 % ranges overlap, as some schools judge.
     apart : float or None
@@ -35,13 +38,53 @@ class Comparison:
     apart: float | None
 
 
-def compare(result: Quantity, other: Quantity) -> Comparison:
+SURE_ENOUGH = 0.5
+"""Agreement is said where a difference of so much of the values compared would have been seen."""
+
+
+def verdict(difference: Quantity, magnitude: float, *, known: bool = True) -> bool | None:
+    r"""Say whether a difference is one: differ, agree, or cannot be told yet.
+
+    Parameters
+    ----------
+    difference : Quantity
+        A single value, what both sides share cancelled.
+    magnitude : float
+        Of the smaller of the values compared, or of what is to be seen, in the unit of the difference.
+    known : bool
+        Whether every side that was measured has an uncertainty.
+
+    Returns
+    -------
+    bool or None
+        False where \|difference\| > U95; True where it is not and U95 is at most half of the magnitude; None
+        otherwise, and wherever an uncertainty is not known.
+    """
+    size, U95 = abs(float(difference)), difference.U95
+    if not known or not math.isfinite(U95) or not math.isfinite(size):
+        return None
+    # values that are the same but for rounding
+    U95 = max(U95, ROUNDING * magnitude)
+    if size > U95:
+        return False
+    return True if magnitude * SURE_ENOUGH >= U95 else None
+
+
+def compare(
+    result: Quantity, other: Quantity, *, scale: float | None = None, measured: bool = False
+) -> Comparison:
     """Hold a single value against another.
 
     Parameters
     ----------
     result, other : Quantity
         Of one unit.
+    scale : float, optional
+        What the difference is measured by, where the size of the values says nothing: the range of the
+        readings for an intercept, for a comparison with none the effect that would matter; in SI.
+    measured : bool
+        Whether the other was measured too: without an uncertainty nothing can be told of it then. Givens
+        typed without one, constants of a theory and none are exact.
 
     Raises
     ------
@@ -50,12 +93,13 @@ def compare(result: Quantity, other: Quantity) -> Comparison:
     """
     difference = result - other
     size, u = abs(float(difference)), float(difference.u)
-    # values that are the same but for rounding agree even without uncertainty
-    rounding = 1e-12 * max(abs(float(result)), abs(float(other)))
+    sizes = [abs(float(result)), abs(float(other))]
+    rounding = ROUNDING * max(sizes)
+    known = float(result.u) > 0 and (float(other.u) > 0 or not measured)
     return Comparison(
         difference,
         100 * float(difference) / float(other) if float(other) else None,
-        size <= max(difference.U95, rounding) if math.isfinite(u) else None,
+        verdict(difference, min(sizes) if scale is None else abs(scale), known=known),
         size <= max(result.U95 + other.U95, rounding) if math.isfinite(u) else None,
         size / u if u > 0 and math.isfinite(u) else None,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal
+from decimal import ROUND_HALF_UP, Decimal
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.units import ONE, Unit
@@ -11,7 +11,8 @@ from saltus.core.units import ONE, Unit
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
 
-LOST_AT_MOST = Decimal("0.025")
+TURNED_AT_MOST = Decimal("0.05")
+"""One figure is enough where rounding to it changes an uncertainty by no more than this part."""
 NOTHING = 1e-12
 """An uncertainty smaller than this part of the value is that of the arithmetic."""
 MINUS = "\u2212"
@@ -21,8 +22,8 @@ _POWERS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 def rounded_uncertainty(U: float) -> Decimal:
     """Round an expanded uncertainty for display.
 
-    Two significant figures when the first is 1 or 2, otherwise one; up where rounding down would lose
-    more than 2.5 %.
+    To the nearest: two significant figures when the first is 1 or 2, or when one figure would change it by
+    more than 5 %; otherwise one.
 
     Parameters
     ----------
@@ -35,17 +36,13 @@ def rounded_uncertainty(U: float) -> Decimal:
         Its exponent is the place to which the value is rounded.
     """
     exact = Decimal(repr(float(U)))
-    for _attempt in range(2):
-        first = exact.adjusted()
-        digits = 1 if int(exact.scaleb(-first)) <= 2 else 0
-        place = Decimal(1).scaleb(first - digits)
-        out = exact.quantize(place, rounding=ROUND_HALF_UP)
-        if out < exact * (1 - LOST_AT_MOST):
-            out = exact.quantize(place, rounding=ROUND_CEILING)
-        if out.adjusted() == first:
-            return out
-        exact = out  # 0.096 became 0.1: state it as 0.10
-    return out
+    first = exact.adjusted()
+    one, two = (exact.quantize(Decimal(1).scaleb(first - k), rounding=ROUND_HALF_UP) for k in (0, 1))
+    if int(exact.scaleb(-first)) <= 2 or abs(one - exact) > TURNED_AT_MOST * exact:
+        # 0.0996 to two figures is 0.100: these are three
+        return two if two.adjusted() == first else two.quantize(Decimal(1).scaleb(first), ROUND_HALF_UP)
+    # 0.096 to one figure is 0.1, whose first is 1: two figures of it, 0.10
+    return one if one.adjusted() == first else one.quantize(Decimal(1).scaleb(first), ROUND_HALF_UP)
 
 
 def value_and_uncertainty(value: float, U: float | None) -> tuple[str, str | None]:

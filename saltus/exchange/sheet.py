@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -221,11 +222,20 @@ def parameter_words(name: str) -> str:
     }.get(name, name)
 
 
+def _px_words(body: Body) -> str:
+    """Standard uncertainty of the readings of a body, px: one, or from the least to the most."""
+    own = body.readings.used.u
+    each = sorted({body.u_px if math.isnan(u) else float(u) for u in own}) or [body.u_px]
+    if len(each) == 1:
+        return f"{each[0]:g}"
+    return _("{low:g} to {high:g}").format(low=each[0], high=each[-1])
+
+
 def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tuple[str, ...]:
     sentences = [
         plural("{n} reading was placed by hand on", "{n} readings were placed by hand on", len(body.readings))
         + " "
-        + _("{body}, each to {u:g} px (standard uncertainty).").format(body=body.name, u=body.u_px)
+        + _("{body}, each to {u} px (standard uncertainty).").format(body=body.name, u=_px_words(body))
         for body in take.bodies
         if len(body.readings)
     ]

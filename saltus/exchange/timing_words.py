@@ -30,10 +30,10 @@ def said(q: Quantity) -> str:
 
 def against_film(hand: Quantity, film: Quantity) -> str:
     """A timing by hand held against the frame-by-frame time."""
-    made = compare(hand, film)
+    made = compare(hand, film, measured=True)
     longer = float(made.difference) >= 0
     size = made.difference if longer else -made.difference
-    told = _("they agree") if made.agree else _("they do not agree")
+    told = {True: _("they agree"), False: _("they do not agree"), None: _("cannot tell yet")}[made.agree]
     words = (
         _("From the film {film}. The hand is longer by {size}, {u:.1f} u: {told}.")
         if longer

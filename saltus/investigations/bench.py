@@ -102,14 +102,31 @@ def pick(bench: Bench, choices: tuple[Choice, ...], names: AbstractSet[str]) -> 
     return None
 
 
-def versus(bench: Bench, of: str, other: str, value: Quantity | None = None) -> None:
-    """Compare a result with another or with a value; without the one or the other nothing is compared."""
+def versus(
+    bench: Bench, of: str, other: str, value: Quantity | None = None, *, scale: float | None = None,
+    measured: bool | None = None,
+) -> None:  # fmt: skip
+    """Compare a result with another or with a value; without the one or the other nothing is compared.
+
+    Parameters
+    ----------
+    bench : Bench
+    of, other : str
+    value : Quantity, optional
+        Of the other, where it is no result.
+    scale : float, optional
+        See :func:`saltus.core.compare.compare`.
+    measured : bool, optional
+        Whether the other was measured too; by default where it is a result.
+    """
     result = bench.results.get(of)
     against = value if value is not None else bench.results.get(other)
     if result is None or against is None:
         return
     try:
-        bench.compared.append(Compared(of, other, compare(result, against)))
+        measured = value is None if measured is None else measured
+        found = compare(result, against, scale=scale, measured=measured)
+        bench.compared.append(Compared(of, other, found))
     except UnitError:
         return
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.compare import compare
+from saltus.core.compare import compare, verdict
 from saltus.core.quantity import Quantity
 from saltus.core.wording import _
 from saltus.investigations.bench import Bench, computed, known_names, pick, versus, wide
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from saltus.core.formulas import Formula
+    from saltus.investigations.recipe import Choice, Versus
 
 SURE = 4.5
 """Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
@@ -71,8 +72,9 @@ def compare_results(bench: Bench) -> None:
         if result is None:
             continue
         env = known_names(bench)
+        scale = _scale(bench, wanted, env)
         if wanted.other == "none":
-            versus(bench, wanted.of, "none", Quantity(0.0, result.unit))
+            versus(bench, wanted.of, "none", Quantity(0.0, result.unit), scale=scale)
             continue
         choice = pick(bench, wanted.choices, env.keys()) if wanted.choices else None
         if wanted.choices and choice is None:
@@ -87,13 +89,32 @@ def compare_results(bench: Bench) -> None:
         if wanted.difference is not None and wanted.difference.names <= env.keys():
             # rows that share their scatter: the difference row by row tells more than that of two means
             apart = computed(bench, wanted.difference, env, "rows")
-            found = compare(result, other)
-            agrees = abs(float(apart)) <= apart.U95 if math.isfinite(float(apart.u)) else None
+            found = compare(result, other, scale=scale)
+            magnitude = min(abs(float(result)), abs(float(other))) if scale is None else scale
+            agrees = verdict(apart, magnitude, known=float(apart.u) > 0)
             bench.compared.append(
                 Compared(wanted.of, wanted.other, replace(found, difference=apart, agree=agrees))
             )
         else:
-            versus(bench, wanted.of, wanted.other, other)
+            versus(
+                bench, wanted.of, wanted.other, other, scale=scale, measured=_measured(bench, wanted, choice)
+            )
+
+
+def _scale(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> float | None:
+    """What the difference of a comparison is measured by, where its recipe says so."""
+    if wanted.scale is None or not wanted.scale.names <= env.keys():
+        return None
+    size = float(np.max(computed(bench, wanted.scale, env, "rows").value))
+    return abs(size) if math.isfinite(size) else None
+
+
+def _measured(bench: Bench, wanted: Versus, choice: Choice | None) -> bool:
+    """Whether the other side of a comparison rests on what was measured: givens and theory are exact."""
+    givens = {*bench.givens, *(f"{name}_given" for name in bench.givens)}
+    if choice is not None:
+        return not choice.formula.names <= givens
+    return wanted.other not in bench.givens
 
 
 def check_data(bench: Bench) -> None:

@@ -137,4 +137,6 @@ def series_effects(bench: Bench) -> None:
             bench.tell(f"{result}: {words}")
             continue
         bench.results[result] = line.slope
-        versus(bench, result, "none", Quantity(0.0, line.slope.unit))
+        means, span = found.levels[measured].value, float(np.ptp(found.levels[name].value))
+        scale = recipe.matters * abs(float(np.mean(means))) / span if recipe.matters and span else None
+        versus(bench, result, "none", Quantity(0.0, line.slope.unit), scale=scale)

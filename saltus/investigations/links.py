@@ -19,13 +19,14 @@ from saltus.core.written import WrittenError
 from saltus.notebook.analysis import clock_of, segment_fit
 from saltus.notebook.edits.trials import retext_links
 from saltus.notebook.logs import Log, stretch_mean, stretch_slope
+from saltus.notebook.memory import remembered, remembered_last
 from saltus.notebook.timed import between_frames, count_value, gate_values, interval_period, interval_value
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Notebook, Segment, Take
     from saltus.notebook.timing import HandTest
-    from saltus.notebook.trials import Link
+    from saltus.notebook.trials import Link, TrialTable
 
 
 DURATION = "duration"
@@ -166,6 +167,24 @@ def _written(link: Link, text: str) -> Quantity | str:
 _OF_TAKE = {"segment": _segment, "interval": _interval, "cycles": _cycles, "gate": _gate}
 
 
+@remembered
+def _reached(table: TrialTable) -> frozenset[str]:
+    """Ids of what the cells and comparisons of a table are linked to."""
+    links = [link for trial in table.trials for link in trial.links.values()]
+    links += [one.link for one in table.against if one.link is not None]
+    return frozenset(link.source for link in links)
+
+
+def linked_sources(notebook: Notebook, table: TrialTable) -> Sources:
+    """Give the takes and logs that a table is linked to, and all hands: what it rests on, and no more."""
+    wanted = _reached(table)
+    return Sources(
+        tuple(t for t in notebook.takes if t.id in wanted),
+        tuple(log for log in notebook.logs if log.id in wanted),
+        notebook.hands,
+    )
+
+
 def linked_in(notebook: Notebook, link: Link, text: str = "") -> Quantity | str:
     """Give what a link of a notebook leads to now; see :func:`linked`."""
     return linked(Sources(notebook.takes, notebook.logs, notebook.hands), link, text)
@@ -182,10 +201,20 @@ def links_followed(notebook: Notebook) -> Notebook:
     table = notebook.trials
     if table is None:
         return notebook
+    reached = linked_sources(notebook, table)
+    return retext_links(notebook, _moved_texts(table, reached.takes, reached.logs, reached.hands))
+
+
+@remembered_last
+def _moved_texts(
+    table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...], hands: tuple[HandTest, ...]
+) -> dict[tuple[str, str], str]:
+    """Texts of linked cells that are not what their sources give, by trial and column."""
+    sources = Sources(takes, logs, hands)
     texts = {}
     for trial in table.trials:
         for column, link in trial.links.items():
-            q = linked_in(notebook, link, trial.cells.get(column, ""))
+            q = linked(sources, link, trial.cells.get(column, ""))
             if not isinstance(q, str) and link_text(q) != trial.cells.get(column):
                 texts[trial.id, column] = link_text(q)
-    return retext_links(notebook, texts)
+    return texts

@@ -18,7 +18,7 @@ from saltus.investigations.engine import run
 from saltus.investigations.own import with_plot
 from saltus.investigations.shown import pretty, shown_columns
 from saltus.investigations.worked import TROUBLE, plot_outcome, written_givens
-from saltus.notebook.analysis import remembered
+from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity

@@ -90,12 +90,17 @@ class Fit:
 
 @dataclass(frozen=True)
 class Versus:
-    """A comparison: a result with a given, a theory, none, or another result."""
+    """A comparison: a result with a given, a theory, none, or another result.
+
+    ``scale``: what a difference is measured by where the size of the values says nothing, such as the range
+    of the readings, or the effect that would matter.
+    """
 
     of: str
     other: str
     choices: tuple[Choice, ...] = ()
     difference: Formula | None = None
+    scale: Formula | None = None
 
 
 @dataclass(frozen=True)
@@ -149,6 +154,7 @@ class Recipe:
     unknown: dict[str, str]
     record: dict[str, str]
     comparisons: tuple[Versus, ...]
+    matters: float | None
     plausible: dict[str, tuple[Formula, Formula]]
     warns: tuple[Warn, ...]
     slips: tuple[Slip, ...]

@@ -37,8 +37,8 @@ _NAME = re.compile(r"[a-z][a-z0-9_]*")
 TEXTS = ("varied", "measured", "same", "instruments", "steps", "checks", "cautions", "next")
 PARTS = {
     "id", "title", "group", "question", "minutes", *TEXTS, "columns", "givens", "level", "average", "rows",
-    "levels", "per_level", "series", "fits", "results", "unknown", "record", "comparisons", "plausible",
-    "warn", "slips", "sense", "finds", "methods", "drawing", "load", "example",
+    "levels", "per_level", "series", "fits", "results", "unknown", "record", "comparisons", "matters",
+    "plausible", "warn", "slips", "sense", "finds", "methods", "drawing", "load", "example",
 }  # fmt: skip
 
 
@@ -181,6 +181,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         unknown={k: str(v) for k, v in made.table("unknown").items()},
         record={k: str(v) for k, v in made.table("record").items()},
         comparisons=_comparisons(made),
+        matters=_matters(made),
         plausible=_plausible(made),
         warns=_warns(made),
         slips=_slips(made),
@@ -248,14 +249,26 @@ def _fits(made: _Reading) -> dict[str, Fit]:
     return fits
 
 
+def _matters(made: _Reading) -> float | None:
+    """By which part of the mean a quantity would have to change what is measured for it to matter."""
+    value = made.data.get("matters")
+    if value is None:
+        return None
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 1:
+        raise made.wrong("matters", _("a part between 0 and 1 is expected here, such as 0.05."))
+    return float(value)
+
+
 def _comparisons(made: _Reading) -> tuple[Versus, ...]:
     out = []
     for i, data in enumerate(made.items("comparisons"), 1):
         where = f"comparisons {i}"
-        made.known(data, {"of", "with", "formula", "difference"}, where)
+        made.known(data, {"of", "with", "formula", "difference", "scale"}, where)
         choices = made.choices(data["formula"], where) if "formula" in data else ()
         difference = made.formula(data["difference"], where) if "difference" in data else None
-        out.append(Versus(made.text("of", data, where), made.text("with", data, where), choices, difference))
+        scale = made.formula(data["scale"], where) if "scale" in data else None
+        of, other = made.text("of", data, where), made.text("with", data, where)
+        out.append(Versus(of, other, choices, difference, scale))
     return tuple(out)
 
 

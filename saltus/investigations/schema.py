@@ -51,7 +51,8 @@ def schema() -> dict[str, Any]:
     )  # fmt: skip
     fit = _object(("x", "y"), x=_FORMULA, y=_FORMULA, model={"enum": list(MODELS)}, series=_TEXT)
     versus = _object(
-        ("of", "with"), **{"of": _TEXT, "with": _TEXT, "formula": choices, "difference": _FORMULA}
+        ("of", "with"),
+        **{"of": _TEXT, "with": _TEXT, "formula": choices, "difference": _FORMULA, "scale": _FORMULA},
     )
     when = {"oneOf": [_FORMULA, {"type": "array", "items": _FORMULA}]}
     warn = _object(("text", "when"), slip=_SLIP, text=_TEXT, when=when, significant={"type": "boolean"})
@@ -81,6 +82,7 @@ def schema() -> dict[str, Any]:
             unknown={"type": "object", "additionalProperties": _TEXT},
             record={"type": "object", "additionalProperties": _TEXT},
             comparisons={"type": "array", "items": versus},
+            matters={"type": "number", "exclusiveMinimum": 0, "maximum": 1},
             plausible=_named({"type": "array", "items": _FORMULA, "minItems": 2, "maxItems": 2}),
             warn={"type": "array", "items": warn},
             slips={"type": "array", "items": mistake},

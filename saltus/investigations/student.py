@@ -6,6 +6,7 @@ import math
 from typing import TYPE_CHECKING, Literal
 
 from saltus.core.entry import entry
+from saltus.core.statement import rounded_uncertainty
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
@@ -16,7 +17,9 @@ if TYPE_CHECKING:
     from saltus.investigations.worked import Worked
 
 CLOSE = 0.01
-"""A typed value may be off by rounding on the way: so much of the value, or one step of its last digit."""
+"""A typed value may be off by so much of the value: by rounding on the way."""
+FIGURES = 2
+"""Figures a value should keep where its uncertainty is not known."""
 Verdict = Literal["", "agrees", "differs"]
 _SLIPS = ((10.0, "10"), (100.0, "100"), (1000.0, "1000"), (2.0, "2"), (60.0, "60"))
 
@@ -47,10 +50,24 @@ def checked(text: str, wanted: Quantity, unit: str = "") -> tuple[Verdict, str]:
     except (WrittenError, UnitError) as error:
         return "differs", str(error)
     value, true = read.value, float(wanted)
-    step = max(read.last_place, 0.0)
-    if abs(value - true) <= max(step, CLOSE * abs(true)):
+    off, half_step = abs(value - true), max(read.last_place, 0.0) / 2 * (1 + 1e-9)
+    rounded = off <= half_step
+    if off <= CLOSE * abs(true) or (rounded and 2 * half_step <= 1.01 * _place(wanted)):
         return "agrees", _("Follows from your data.")
+    if math.isfinite(float(wanted.u)) and off <= float(wanted.u):
+        return "agrees", _("Follows from your data, within their uncertainty.")
+    if rounded and value:
+        return "differs", _("Follows from your data, but is rounded too far: give one more figure.")
     return "differs", _hint(value, true)
+
+
+def _place(wanted: Quantity) -> float:
+    """The place to which a value is worth stating: that of its uncertainty, else two figures, in its unit."""
+    U = wanted.U95
+    if math.isfinite(U) and U > 0:
+        return float(10.0 ** int(rounded_uncertainty(U).as_tuple().exponent))
+    size = abs(float(wanted))
+    return float(10.0 ** (math.floor(math.log10(size)) - FIGURES + 1)) if size > 0 else 0.0
 
 
 def _hint(value: float, true: float) -> str:

@@ -28,7 +28,7 @@ from saltus.investigations.schools import restated
 from saltus.investigations.shown import result_title
 from saltus.investigations.student import is_left
 from saltus.investigations.worked import TROUBLE, written_givens
-from saltus.notebook.analysis import remembered
+from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -213,7 +213,13 @@ def _against(worked: Worked) -> list[Verdict]:
         if value is None or isinstance(other, str) or is_left(worked, one.of):
             continue
         if other.unit.goes_with(value.unit):
-            out.append(_verdict(worked, Compared(one.of, one.name, compare(value, other)), value))
+            out.append(
+                _verdict(
+                    worked,
+                    Compared(one.of, one.name, compare(value, other, measured=one.link is not None)),
+                    value,
+                )
+            )
     return out
 
 
@@ -236,7 +242,7 @@ def _between_series(worked: Worked) -> list[Verdict]:
     slopes = [(name, q) for name, q in told if q is not None and name]
     out = []
     for (before, first), (name, second) in pairwise(slopes):
-        made = _verdict(worked, Compared("slope", before, compare(second, first)), second)
+        made = _verdict(worked, Compared("slope", before, compare(second, first, measured=True)), second)
         out.append(replace(made, of=_("slope, {name}").format(name=name), other=before))
     return out
 
@@ -255,12 +261,12 @@ def _verdict(worked: Worked, compared: Compared, value: Quantity) -> Verdict:
     gap = found.difference.U95
     number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
     size = f"{number} {value.unit.text}".strip()
-    end = {True: _("they agree"), False: _("they differ"), None: _("not yet told")}[found.agree]
+    end = {True: _("they agree"), False: _("they differ"), None: _("cannot tell yet")}[found.agree]
     if compared.other == "none":
         sentence = {
             False: _("It matters: {n:.0f} u from no effect."),
             True: _("No effect seen: {n:.1f} u from none."),
-            None: _("Not yet told."),
+            None: _("Cannot tell yet: {n:.1f} u from no effect."),
         }[found.agree]
         return Verdict(of, other, value, against, sentence.format(n=found.apart or 0.0), "", found.agree)
     sentence = _("Apart by {size}").format(size=size) + (f", {apart}" if apart else "") + f": {end}."

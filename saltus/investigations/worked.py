@@ -14,14 +14,14 @@ from saltus.core.written import WrittenError
 from saltus.investigations.bench import Options
 from saltus.investigations.cells import typed_columns
 from saltus.investigations.engine import rows_of, run
-from saltus.investigations.links import Sources
+from saltus.investigations.links import Sources, linked_sources
 from saltus.investigations.own import investigation_of, with_plot
 from saltus.investigations.recipe import RecipeError
 from saltus.investigations.slips import recognise
 from saltus.investigations.spread import Group, groups_of
 from saltus.investigations.student import is_left
 from saltus.investigations.trials import Trials, TrialsError, given_quantity
-from saltus.notebook.analysis import remembered
+from saltus.notebook.memory import remembered, remembered_last
 from saltus.notebook.trials import FREE
 
 if TYPE_CHECKING:
@@ -102,10 +102,11 @@ def worked_out(notebook: Notebook) -> Worked | None:
     table = notebook.trials
     if table is None:
         return None
-    return _worked(table, notebook.takes, notebook.logs, notebook.hands)
+    reached = linked_sources(notebook, table)
+    return _worked(table, reached.takes, reached.logs, reached.hands)
 
 
-@remembered
+@remembered_last
 def _worked(
     table: TrialTable, takes: tuple[Take, ...], logs: tuple[Log, ...], hands: tuple[HandTest, ...]
 ) -> Worked:

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from dataclasses import dataclass
-from functools import wraps
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -20,45 +18,29 @@ from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
+from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
-    from saltus.notebook.model import Body, Segment, Take
+    from saltus.notebook.model import Body, Segment, Take, TakeFacts
 
     Array = NDArray[np.float64]
 
 TICKS_PER_FRAME = 4
 """With fewer ticks from frame to frame the file counts frames: its times are not rounded to the tick."""
-_Out = TypeVar("_Out")
-
-
-def remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
-    """Keep the last outcomes by the identity of the (immutable) arguments."""
-    kept: OrderedDict[tuple[int, ...], tuple[tuple[Any, ...], _Out]] = OrderedDict()
-
-    @wraps(function)
-    def ask(*parts: Any) -> _Out:
-        key = tuple(map(id, parts))
-        if key in kept:
-            kept.move_to_end(key)
-            return kept[key][1]
-        outcome = function(*parts)
-        kept[key] = (parts, outcome)
-        if len(kept) > 64:
-            kept.popitem(last=False)
-        return outcome
-
-    return ask
 
 
 def played_times(take: Take) -> Array:
     """Time of each frame as the file states it, (N,) s."""
-    over, under = map(int, take.facts.time_base.split("/"))
-    return np.asarray(take.facts.ticks, dtype=float) * over / under
+    return _stated_times(take.facts)
+
+
+@remembered
+def _stated_times(facts: TakeFacts) -> Array:
+    over, under = map(int, facts.time_base.split("/"))
+    return np.asarray(facts.ticks, dtype=float) * over / under
 
 
 @remembered

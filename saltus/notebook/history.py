@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from saltus.notebook.edits.ids import never_back
+
 if TYPE_CHECKING:
     from collections.abc import Callable
 
@@ -26,10 +28,13 @@ class History:
     Parameters
     ----------
     notebook : Notebook
+    follow : callable, optional
+        Brings a notebook that was edited in line with itself, such as its linked cells.
     """
 
-    def __init__(self, notebook: Notebook) -> None:
+    def __init__(self, notebook: Notebook, follow: Callable[[Notebook], Notebook] | None = None) -> None:
         self.present = notebook
+        self._follow = follow
         self._past: list[Step] = []
         self._future: list[Step] = []
 
@@ -50,6 +55,8 @@ class History:
         bool
             Whether anything changed.
         """
+        if self._follow is not None:
+            notebook = self._follow(notebook)
         if notebook is self.present or notebook == self.present:
             return False
         last = self._past[-1] if self._past else None
@@ -60,12 +67,12 @@ class History:
         return True
 
     def undo(self) -> str | None:
-        """Go one step back; gives its name, None when there is none."""
+        """Go one step back; gives its name, None when there is none. Ids given stay given."""
         if not self._past:
             return None
         step = self._past.pop()
         self._future.append(Step(step.name, self.present, step.merge))
-        self.present = step.before
+        self.present = never_back(step.before, self.present)
         return step.name
 
     def redo(self) -> str | None:
@@ -74,7 +81,7 @@ class History:
             return None
         step = self._future.pop()
         self._past.append(Step(step.name, self.present, None))
-        self.present = step.before
+        self.present = never_back(step.before, self.present)
         return step.name
 
     def amend(self, change: Callable[[Notebook], Notebook]) -> None:

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from saltus.notebook.edits.ids import number_of
 from saltus.notebook.model import VERSION
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
+
+
+DEEPEST = 20
+"""Parts of a notebook lie no deeper than this."""
 
 
 def _from_1(data: dict[str, Any]) -> dict[str, Any]:
@@ -27,7 +32,35 @@ def _from_3(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 knows which ids were ever given; before, those in use and those that links name."""
+    last: dict[str, int] = {}
+    for part_id in _ids(data):
+        stem, number = number_of(part_id)
+        if number:
+            last[stem] = max(last.get(stem, 0), number)
+    data["last_ids"] = last
+    return data
+
+
+def _ids(data: Any, depth: int = 0) -> Iterator[str]:
+    """All ids in the data of a notebook, and what links say they lead to."""
+    if depth > DEEPEST:
+        return
+    if isinstance(data, dict):
+        for key, value in data.items():
+            if key in {"id", "source", "place"} and isinstance(value, str):
+                yield value
+            elif key not in {"readings", "cells", "ticks", "facts"}:
+                yield from _ids(value, depth + 1)
+    elif isinstance(data, list):
+        for item in data:
+            yield from _ids(item, depth + 1)
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
+}  # fmt: skip
 """From version n to n + 1."""
 
 

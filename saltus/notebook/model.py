@@ -24,7 +24,9 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 4
+VERSION = 5
+
+LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
 LINES = "lines"
 """Context of a dump in which readings are given as lines of JSON, ready to be written."""
@@ -250,7 +252,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""
@@ -260,6 +262,10 @@ class Notebook(Part):
     findings: Findings = Findings()
     events: Annotated[tuple[Event, ...], Field(max_length=100)] = ()
     hands: Annotated[tuple[HandTest, ...], Field(max_length=100)] = ()
+    last_ids: Annotated[dict[Id, LastNumber], Field(max_length=40)] = Field(
+        default_factory=dict,
+        description="the highest number ever given to an id of each kind: ids never return",
+    )
 
     @model_validator(mode="after")
     def _unique(self) -> Notebook:

@@ -15,11 +15,18 @@ Place = tuple[Coordinate, Coordinate]
 
 
 class Part(BaseModel):
-    """Base of all parts of a notebook: immutable, no unknown fields, no NaN."""
+    """Base of all parts of a notebook: immutable, no unknown fields, no NaN.
 
+    What is worked out from a part is remembered on it (:mod:`saltus.notebook.memory`), beside its fields.
+    """
+
+    __slots__ = ("_memory",)
     model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, allow_inf_nan=False)
 
     def but(self, **changes: Any) -> Any:
-        """Give a copy with some fields changed and checked."""
+        """Give a copy with some fields changed and checked; the others are the very same objects."""
         cls = type(self)
-        return cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
+        made = cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
+        # checking makes new tuples of old ones, which would be taken for changed
+        made.__dict__.update({n: v for n, v in self.__dict__.items() if n not in changes})
+        return made

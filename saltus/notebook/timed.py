@@ -30,11 +30,11 @@ from saltus.notebook.analysis import (
     frame_numbers,
     frame_times,
     played_times,
-    remembered,
     rhythm,
     scale,
     segment_fit,
 )
+from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

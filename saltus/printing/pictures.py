@@ -97,7 +97,8 @@ def draw_readings(
         here = body.readings.at(frame)
         centre = place(here.x, here.y) if here else None
         trail = []
-        radius = max(4.0, rings * NORMAL_95 * body.u_px)
+        own = here.u if here is not None and here.u is not None else body.u_px
+        radius = max(4.0, rings * NORMAL_95 * own)
         used = body.readings.used
         upto = int(used.frame.searchsorted(frame))
         for i in range(max(0, upto - LONGEST_TRAIL), upto):

@@ -11,17 +11,18 @@ from PyQt6.QtGui import QImage
 
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of, fingerprint
-from saltus.investigations.links import links_followed
 from saltus.investigations.others import looked_up
 from saltus.notebook import films, storage
 from saltus.notebook.analysis import frame_times
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.history import History
+from saltus.notebook.edits.ids import same_work
 from saltus.notebook.journal import Journal
-from saltus.notebook.model import Notebook, TakeFacts
+from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.sharing import NotebookLock, digest
+from saltus.session.work import at_work
+from saltus.ui.film_checks import FilmChecks
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.preparing import Preparing
 from saltus.ui.recent import remember_notebook
@@ -69,8 +70,9 @@ class Desk(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.history = History(Notebook())
+        self.history = at_work(Notebook())
         self.path: Path | None = None
+        self.document = 0
         self.opened = False
         self.closed_to: str | None = None
         self._digest: str | None = None
@@ -78,7 +80,6 @@ class Desk(QObject):
         self._journal = Journal()
         self._journal.follow(self.history.present, None)
         self._warned: str | None = None
-        self._checking = False
         self._saved = self.history.present
         self.take_id: str | None = None
         self.segment_id: str | None = None
@@ -99,6 +100,7 @@ class Desk(QObject):
         self._sync.setInterval(SYNC_MS)
         self._sync.timeout.connect(self._journal.sync)
         self._sync.start()
+        self._checks = FilmChecks(self)
         self.preparing = Preparing(self)
 
     # -- what is in hand -----------------------------------------------------------------------------
@@ -130,7 +132,7 @@ class Desk(QObject):
     @property
     def unsaved(self) -> bool:
         """Whether there is work that is not in a file."""
-        return self.notebook is not self._saved
+        return not same_work(self.notebook, self._saved)
 
     @property
     def folder(self) -> Path | None:
@@ -183,7 +185,7 @@ class Desk(QObject):
 
     def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
         """Make an edit; ``name`` stands at undo."""
-        if self.history.do(name, links_followed(notebook), merge):
+        if self.history.do(name, notebook, merge):
             self._after_change(name)
 
     def undo(self) -> None:
@@ -197,6 +199,11 @@ class Desk(QObject):
         name = self.history.redo()
         if name is not None:
             self._after_change(name)
+
+    def amend(self, name: str, change: Callable[[Notebook], Notebook]) -> None:
+        """Change the notebook and all it may be undone to: what became known of its films is no step."""
+        self.history.amend(change)
+        self._after_change(name)
 
     def _after_change(self, name: str) -> None:
         self._journal.note(name, self.notebook)
@@ -248,7 +255,10 @@ class Desk(QObject):
 
     def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
         """Work on another notebook; ``saved`` says whether it is as in its file, or nothing to lose."""
-        self.history = History(notebook)
+        self.history = at_work(notebook)
+        self.document += 1
+        self._checks.stop()
+        self._thread.forget_thumbs()
         self.path = path
         self._digest = digest(path) if path is not None else None
         self.closed_to = None
@@ -271,7 +281,7 @@ class Desk(QObject):
         self.lookedElsewhere.emit()
         self._want_picture()
         self.want_thumbs()
-        self._check_films()
+        self._checks.begin()
 
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; on trouble the present one stays as it is."""
@@ -341,40 +351,9 @@ class Desk(QObject):
             self.edit(_("open a film"), notebook)
             self.go_to_take(take_id)
             self.filmJoined.emit(take_id)
-            self._check_films()
+            self._checks.begin()
 
         self.run(_("Reading {name}").format(name=path.name), work, join)
-
-    def _check_films(self) -> None:
-        """Check films whose frames were only counted so far, one after the other, in the background."""
-        if self._checking:
-            return
-        take = next((t for t in self.notebook.takes if not t.facts.checked), None)
-        if take is None:
-            return
-        self._checking, notebook_of, folder = True, self.history, self.folder
-
-        def work(report: Report) -> Any:
-            return facts_of(films.find(take.film, folder), None, report)
-
-        def check(facts: Any) -> None:
-            if notebook_of is self.history:
-                found = TakeFacts.of(facts)
-                self.history.amend(lambda notebook: take_edits.set_facts(notebook, take.id, found))
-                self._after_change(_("check a film"))
-
-        def go_on() -> None:
-            self._checking = False
-            now = self.notebook.take(take.id)
-            if now is None or now.facts.checked:
-                self._check_films()
-
-        task = Task(_("Checking {name}").format(name=take.film.name), work)
-        self._tasks.append(task)
-        task.succeeded.connect(check)
-        task.finished.connect(lambda: self._tasks.remove(task))
-        task.finished.connect(go_on)
-        task.start()
 
     def show_film_again(self, take_id: str, path: Path) -> None:
         """Tell where the film of a take is now."""
@@ -391,6 +370,7 @@ class Desk(QObject):
             return
         films.remember(take.film, path)
         self.film_problems.pop(take_id, None)
+        self.thumbs.pop(take_id, None)
         self._thread.forget_failures()
         self._want_picture()
         self.want_thumbs()
@@ -398,35 +378,44 @@ class Desk(QObject):
 
     def run(
         self, words: str, work: Callable[[Report], Any], then: Callable[[Any], None],
-        otherwise: Callable[[str], None] | None = None,
+        otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
     ) -> Task:  # fmt: skip
-        """Run long work off the interface thread; trouble is said, cancelling changes nothing."""
-        task = Task(words, work)
-        self._tasks.append(task)
-        task.succeeded.connect(then)
+        """Run long work off the interface thread; trouble is said, cancelling changes nothing.
+
+        What comes of it is for the notebook that is open now, and is let go when another one is open by then;
+        ``for_any``: it changes no notebook.
+        """
+        task, document = Task(words, work), self.document
+
+        def succeeded(outcome: Any) -> None:
+            if for_any or document == self.document:
+                then(outcome)
+            else:
+                told = _("{what}: that was for the notebook open before, nothing was added to this one.")
+                self.said.emit(told.format(what=words), "warn")
+
+        task.succeeded.connect(succeeded)
         task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
         task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
         if otherwise is not None:
             task.failed.connect(otherwise)
             task.stopped.connect(lambda: otherwise(""))
-        task.finished.connect(lambda: self._tasks.remove(task))
         self.taskStarted.emit(task)
-        task.start()
+        self.begin(task)
         return task
+
+    def begin(self, task: Task) -> None:
+        """Start work that ends with the window at the latest."""
+        self._tasks.append(task)
+        task.finished.connect(lambda: self._tasks.remove(task))
+        task.start()
 
     def let_widgets_go(self) -> None:
         """Tell nobody any more: the widgets that listened are about to be built anew."""
         for signal in (
-            self.changed,
-            self.lookedElsewhere,
-            self.pictureArrived,
-            self.previewArrived,
-            self.thumbArrived,
-            self.filmFailed,
-            self.said,
-            self.taskStarted,
-            self.filmJoined,
-        ):
+            self.changed, self.lookedElsewhere, self.pictureArrived, self.previewArrived, self.thumbArrived,
+            self.filmFailed, self.said, self.taskStarted, self.filmJoined,
+        ):  # fmt: skip
             with contextlib.suppress(TypeError):  # nobody listened
                 signal.disconnect()
 
@@ -457,7 +446,7 @@ class Desk(QObject):
         wish = Wish(self.take, self.folder, self.frame)
         ready = self._thread.ready_image(wish)
         if ready is not None:
-            self._picture(self.take.id, self.frame, ready)
+            self._picture(wish, ready)
         self._thread.want(wish, shown=ready is not None)
 
     def _cover(self) -> QImage | None:
@@ -477,12 +466,21 @@ class Desk(QObject):
         thumbs = self.thumbs.get(self.take.id, {})
         return thumbs[min(thumbs, key=lambda n: abs(n - self.frame))] if thumbs else None
 
-    def _preview(self, take_id: str, frame: int, image: QImage) -> None:
-        if (take_id, frame) == (self.take_id, self.frame):
+    def _is_here(self, wish: Wish) -> bool:
+        """Whether what was wanted is of this notebook: another may have been opened since, with like ids."""
+        take = self.notebook.take(wish.take.id)
+        return take is not None and take.film == wish.take.film
+
+    def _preview(self, wish: Wish, image: QImage) -> None:
+        take_id, frame = wish.take.id, wish.frame
+        if self._is_here(wish) and (take_id, frame) == (self.take_id, self.frame):
             self._moving = (take_id, frame, image)
             self.previewArrived.emit()
 
-    def _picture(self, take_id: str, frame: int, image: QImage) -> None:
+    def _picture(self, wish: Wish, image: QImage) -> None:
+        if not self._is_here(wish):
+            return
+        take_id, frame = wish.take.id, wish.frame
         wanted = (self.take_id, self.frame)
         if (take_id, frame) != wanted and self.shown is not None and self.shown[:2] == wanted:
             return  # late, and what is wanted is on screen already
@@ -490,10 +488,12 @@ class Desk(QObject):
         self.film_problems.pop(take_id, None)
         self.pictureArrived.emit(take_id, frame, image)
 
-    def _thumb(self, take_id: str, frame: int, image: QImage) -> None:
-        self.thumbs.setdefault(take_id, {})[frame] = image
-        self.thumbArrived.emit(take_id)
+    def _thumb(self, wish: Wish, image: QImage) -> None:
+        if self._is_here(wish):
+            self.thumbs.setdefault(wish.take.id, {})[wish.frame] = image
+            self.thumbArrived.emit(wish.take.id)
 
-    def _film_failed(self, take_id: str, sentence: str) -> None:
-        self.film_problems[take_id] = sentence
-        self.filmFailed.emit(take_id, sentence)
+    def _film_failed(self, wish: Wish, sentence: str) -> None:
+        if self._is_here(wish):
+            self.film_problems[wish.take.id] = sentence
+            self.filmFailed.emit(wish.take.id, sentence)

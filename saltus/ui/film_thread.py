@@ -48,12 +48,15 @@ class Wish:
 
 
 class FilmThread(QThread):
-    """Decodes frames off the interface thread; the latest wish for a picture goes first."""
+    """Decodes frames off the interface thread; the latest wish for a picture goes first.
 
-    picture = pyqtSignal(str, int, QImage)
-    preview = pyqtSignal(str, int, QImage)
-    thumbnail = pyqtSignal(str, int, QImage)
-    failed = pyqtSignal(str, str)
+    Each signal carries the wish it answers: by then another notebook may be open.
+    """
+
+    picture = pyqtSignal(object, QImage)
+    preview = pyqtSignal(object, QImage)
+    thumbnail = pyqtSignal(object, QImage)
+    failed = pyqtSignal(object, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -95,6 +98,11 @@ class FilmThread(QThread):
         with self._change:
             self._thumbs.extend(wishes)
             self._change.notify()
+
+    def forget_thumbs(self) -> None:
+        """Make no thumbnails any more that were asked for."""
+        with self._change:
+            self._thumbs.clear()
 
     def forget_failures(self) -> None:
         """Try films again that could not be found."""
@@ -145,12 +153,12 @@ class FilmThread(QThread):
     def _meet(self, wish: Wish) -> None:
         self._asked = wish.frame
         if wish.key in self._broken:
-            self.failed.emit(wish.take.id, self._broken[wish.key])
+            self.failed.emit(wish, self._broken[wish.key])
             return
         with contextlib.suppress(Cancelled):
             image = self._image(wish)
             if image is not None:
-                self.picture.emit(wish.take.id, wish.frame, image)
+                self.picture.emit(wish, image)
 
     def _shown_meanwhile(self, wish: Wish) -> bool:
         """Give a picture of the copy for moving while the frame itself is decoded; False without one."""
@@ -162,7 +170,7 @@ class FilmThread(QThread):
             image = QImage.fromData(jpeg)
             if image.isNull():
                 return False
-            self.preview.emit(wish.take.id, wish.frame, image)
+            self.preview.emit(wish, image)
         return True
 
     def _gone(self) -> bool:
@@ -190,12 +198,10 @@ class FilmThread(QThread):
     def _make_thumb(self, wish: Wish) -> None:
         if wish.key in self._broken:
             return
-        image = None
-        with contextlib.suppress(Cancelled):
-            image = self._image(wish, keep=False)
+        image = self._image(wish, keep=False)
         if image is not None:
             small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
-            self.thumbnail.emit(wish.take.id, wish.frame, small)
+            self.thumbnail.emit(wish, small)
 
     def _image(self, wish: Wish, *, keep: bool = True) -> QImage | None:
         """The picture of a frame; trouble is told once for a film.
@@ -214,7 +220,7 @@ class FilmThread(QThread):
             reader = self._reader(wish)
         except FilmError as error:
             self._broken[wish.key] = str(error)
-            self.failed.emit(wish.take.id, str(error))
+            self.failed.emit(wish, str(error))
             return None
         try:
             seen = keep and not reader.at_hand(wish.frame) and self._shown_meanwhile(wish)
@@ -222,7 +228,7 @@ class FilmThread(QThread):
         except FilmError as error:
             # one frame that cannot be decoded: the others may well be
             if keep and wish.frame == self._asked:
-                self.failed.emit(wish.take.id, str(error))
+                self.failed.emit(wish, str(error))
             return None
         if keep:
             with self._change:

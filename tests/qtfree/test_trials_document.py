@@ -17,7 +17,7 @@ from saltus.notebook.logs import Channel
 from saltus.notebook.migrations import STEPS
 from saltus.notebook.model import VERSION, Notebook
 from saltus.notebook.storage import NotebookError, as_text, load, parse, save
-from saltus.notebook.trials import Claim, Instrument, Link, Observation, OwnColumn, TrialTable
+from saltus.notebook.trials import Instrument, Link, Observation, OwnColumn, TrialTable
 
 CELLS = st.text(alphabet="0123456789.,±()eE+-−mkg s°%µ'\"\\", max_size=12)
 COLUMNS = st.sampled_from(["length", "mass", "amplitude", "cycles", "time"])
@@ -127,13 +127,13 @@ def test_old_files_open_and_new_ones_say_their_version(tmp_path):
     """A notebook of version 2 had neither trials nor logs; it opens with none."""
     notebook, *_ids = made.measured(6)
     data = json.loads(as_text(notebook))
-    assert data["version"] == VERSION == 4
-    for part in ("trials", "findings", "logs"):
+    assert data["version"] == VERSION == 5
+    for part in ("trials", "findings", "logs", "last_ids"):
         del data[part]
     data["version"] = 2
     opened = parse(json.dumps(data), "old.saltus")
     assert opened == notebook
-    assert set(STEPS) == {1, 2, 3}
+    assert set(STEPS) == {1, 2, 3, 4}
     path = tmp_path / "n.saltus"
     save(notebook, path)
     assert load(path) == notebook
@@ -167,16 +167,15 @@ def test_a_table_that_cannot_be_is_refused_in_one_sentence(change):
 def test_findings_are_part_of_the_document():
     """Claims, precautions, observations and answers go into the file and come back."""
     notebook = tables.pendulum(repeats=1)
-    claim = Claim(id=edits.fresh_claim_id(notebook), text="g is 9.8", rests_on="result/g")
+    notebook, claim = edits.add_claim(notebook, "g is 9.8", "result/g")
     notebook = edits.change_findings(
         notebook,
-        claims=(claim,),
         precautions={"Nothing else swings.": "the clock was stopped"},
         observations=(Observation(text="draught", when="2026-01-01T10:00"),),
         follow_up="a longer thread",
         substitution=True,
     )
-    assert edits.fresh_claim_id(notebook) == "claim-2"
+    assert edits.add_claim(notebook)[1] == "claim-2" != claim
     assert parse(as_text(notebook), "a.saltus").findings == notebook.findings
 
 

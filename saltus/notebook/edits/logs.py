@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.notebook.edits.takes import fresh_id
+from saltus.notebook.edits.ids import new_id
 from saltus.notebook.logs import Log, LogStretch
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ def add_log(
     simulated: bool = False,
 ) -> tuple[Notebook, str]:  # fmt: skip
     """Add a recorded log; gives the notebook and its id."""
-    log_id = fresh_id("log", (log.id for log in notebook.logs))
+    notebook, log_id = new_id(notebook, "log", (log.id for log in notebook.logs))
     made = Log(id=log_id, name=name[:200] or log_id, times=times, channels=channels, simulated=simulated)
     return notebook.but(logs=(*notebook.logs, made)), log_id
 
@@ -47,7 +47,7 @@ def add_stretch(
     """Choose a stretch of a channel, s; gives the notebook and its id."""
     log = notebook.log(log_id)
     assert log is not None
-    stretch_id = fresh_id("stretch", (s.id for s in log.stretches))
+    notebook, stretch_id = new_id(notebook, "stretch", (s.id for s in log.stretches))
     low, high = sorted((first, last))
     made = LogStretch(id=stretch_id, channel=channel, first=low, last=high)
     return change_log(notebook, log_id, stretches=(*log.stretches, made)), stretch_id

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.notebook.edits.takes import change_take, fresh_id
+from saltus.notebook.edits.ids import new_id
+from saltus.notebook.edits.takes import change_take
 from saltus.notebook.model import Body
 from saltus.notebook.readings import Reading
 
@@ -28,7 +29,7 @@ def _take(notebook: Notebook, take_id: str) -> Take:
 def add_body(notebook: Notebook, take_id: str, name: str) -> tuple[Notebook, str]:
     """Add a body with the next free colour and shape; gives the notebook and the body's id."""
     take = _take(notebook, take_id)
-    body_id = fresh_id("body", (b.id for b in take.bodies))
+    notebook, body_id = new_id(notebook, "body", (b.id for b in take.bodies))
     looks = {b.look for b in take.bodies}
     look = next(i for i in range(100) if i not in looks)
     body = Body(id=body_id, name=name[:200] or body_id, look=look)

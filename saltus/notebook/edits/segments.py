@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.notebook.edits.takes import change_take, fresh_id
+from saltus.notebook.edits.ids import new_id
+from saltus.notebook.edits.takes import change_take
 from saltus.notebook.model import Segment
 
 if TYPE_CHECKING:
@@ -24,7 +25,7 @@ def add_segment(
     take = notebook.take(take_id)
     if take is None:
         raise KeyError(take_id)
-    segment_id = fresh_id("segment", (s.id for s in take.segments))
+    notebook, segment_id = new_id(notebook, "segment", (s.id for s in take.segments))
     first, last = sorted(frames)
     made = Segment.model_validate(
         {"id": segment_id, "body": body_id, "of": of, "first": first, "last": last, "model": model}

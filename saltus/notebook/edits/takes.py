@@ -5,22 +5,12 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING, Any
 
+from saltus.notebook.edits.ids import new_id
 from saltus.notebook.model import Notebook, Take, TakeFacts
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from saltus.footage.facts import FilmFacts
     from saltus.notebook.model import FilmRef
-
-
-def fresh_id(stem: str, taken: Iterable[str]) -> str:
-    """Give the first of ``stem-1``, ``stem-2`` … that is not taken."""
-    used = set(taken)
-    number = 1
-    while f"{stem}-{number}" in used:
-        number += 1
-    return f"{stem}-{number}"
 
 
 def with_take(notebook: Notebook, take: Take) -> Notebook:
@@ -46,7 +36,7 @@ def add_take(
     notebook: Notebook, film: FilmRef, facts: FilmFacts, name: str | None = None, *, simulated: bool = False
 ) -> tuple[Notebook, str]:
     """Add a film as a new take; gives the notebook and the take's id."""
-    take_id = fresh_id("take", (t.id for t in notebook.takes))
+    notebook, take_id = new_id(notebook, "take", (t.id for t in notebook.takes))
     title = name or re.sub(r"[_\s]+", " ", film.name.rsplit(".", 1)[0]).strip() or film.name
     take = Take(id=take_id, name=title[:200], film=film, facts=TakeFacts.of(facts), simulated=simulated)
     return notebook.but(takes=(*notebook.takes, take)), take_id

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, Literal
 
-from saltus.notebook.edits.takes import change_take, fresh_id
+from saltus.notebook.edits.ids import new_id
+from saltus.notebook.edits.takes import change_take
 from saltus.notebook.timing import ByHand, Count, Event, Gates, HandTest, Instant, Interval, Onset
 
 if TYPE_CHECKING:
@@ -30,7 +31,7 @@ def change_timing(notebook: Notebook, take_id: str, **changes: Any) -> Notebook:
 
 def add_event(notebook: Notebook, name: str, words: str = "") -> tuple[Notebook, str]:
     """Define an event; gives the notebook and its id."""
-    event_id = fresh_id("event", (e.id for e in notebook.events))
+    notebook, event_id = new_id(notebook, "event", (e.id for e in notebook.events))
     made = Event(id=event_id, name=name[:200] or event_id, words=words[:500])
     return notebook.but(events=(*notebook.events, made)), event_id
 
@@ -57,11 +58,13 @@ def remove_event(notebook: Notebook, event_id: str) -> Notebook:
 def mark_instant(notebook: Notebook, take_id: str, **fields: Any) -> tuple[Notebook, str]:
     """Mark an instant; gives the notebook and its id. The same one twice is one."""
     timing = _take(notebook, take_id).timing
-    made = Instant(id=fresh_id("instant", (i.id for i in timing.instants)), **fields)
+    made = Instant(id="instant", **fields)
     same = next((i for i in timing.instants if i.but(id=made.id) == made), None)
     if same is not None:
         return notebook, same.id
-    return change_timing(notebook, take_id, instants=(*timing.instants, made)), made.id
+    notebook, instant_id = new_id(notebook, "instant", (i.id for i in timing.instants))
+    instants = (*timing.instants, made.but(id=instant_id))
+    return change_timing(notebook, take_id, instants=instants), instant_id
 
 
 def add_interval(
@@ -69,7 +72,7 @@ def add_interval(
 ) -> tuple[Notebook, str]:
     """Keep the time between two instants; gives the notebook and its id."""
     timing = _take(notebook, take_id).timing
-    interval_id = fresh_id("interval", (i.id for i in timing.intervals))
+    notebook, interval_id = new_id(notebook, "interval", (i.id for i in timing.intervals))
     made = Interval(id=interval_id, name=name[:200] or interval_id, start=start, stop=stop, cycles=cycles)
     return change_timing(notebook, take_id, intervals=(*timing.intervals, made)), interval_id
 
@@ -103,7 +106,8 @@ def add_by_hand(notebook: Notebook, take_id: str, made: ByHand) -> Notebook:
 def add_count(notebook: Notebook, take_id: str, **fields: Any) -> tuple[Notebook, str]:
     """Begin to count passings; gives the notebook and the id."""
     timing = _take(notebook, take_id).timing
-    made = Count(id=fresh_id("count", (c.id for c in timing.counts)), **fields)
+    notebook, count_id = new_id(notebook, "count", (c.id for c in timing.counts))
+    made = Count(id=count_id, **fields)
     return change_timing(notebook, take_id, counts=(*timing.counts, made)), made.id
 
 
@@ -135,7 +139,8 @@ def switch_aside(notebook: Notebook, take_id: str, count_id: str, number: int) -
 def add_gates(notebook: Notebook, take_id: str, **fields: Any) -> tuple[Notebook, str]:
     """Lay gates; gives the notebook and their id."""
     timing = _take(notebook, take_id).timing
-    made = Gates(id=fresh_id("gates", (g.id for g in timing.gates)), **fields)
+    notebook, gates_id = new_id(notebook, "gates", (g.id for g in timing.gates))
+    made = Gates(id=gates_id, **fields)
     return change_timing(notebook, take_id, gates=(*timing.gates, made)), made.id
 
 
@@ -144,7 +149,7 @@ def add_gates(notebook: Notebook, take_id: str, **fields: Any) -> tuple[Notebook
 
 def add_hand(notebook: Notebook, name: str) -> tuple[Notebook, str]:
     """Add a person's hand that is to be measured; gives the notebook and its id."""
-    hand_id = fresh_id("hand", (h.id for h in notebook.hands))
+    notebook, hand_id = new_id(notebook, "hand", (h.id for h in notebook.hands))
     made = HandTest(id=hand_id, name=name[:200] or hand_id)
     return notebook.but(hands=(*notebook.hands, made)), hand_id
 

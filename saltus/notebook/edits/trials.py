@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.wording import _
-from saltus.notebook.edits.takes import fresh_id
-from saltus.notebook.trials import LeftToStudent, OwnColumn, Trial, TrialTable
+from saltus.notebook.edits.ids import given_up_to, new_id, next_number, number_of
+from saltus.notebook.trials import Claim, LeftToStudent, OwnColumn, Trial, TrialTable
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -35,8 +35,18 @@ def table_of(notebook: Notebook) -> TrialTable:
 
 
 def start(notebook: Notebook, table: TrialTable, title: str = "") -> Notebook:
-    """Begin an investigation with its table; a notebook without a name takes that of the investigation."""
+    """Begin an investigation with its table; a notebook without a name takes that of the investigation.
+
+    Trials that the table brings are numbered on from those of tables before it.
+    """
     unnamed = title and notebook.title == type(notebook)().title
+    before = notebook.last_ids.get("trial", 0)
+    if before and table.trials:
+        renamed = (t.but(id=f"trial-{before + i}") for i, t in enumerate(table.trials, start=1))
+        table = table.but(trials=tuple(renamed))
+    last = max((number_of(t.id)[1] for t in table.trials), default=0)
+    if last > before:
+        notebook = given_up_to(notebook, "trial", last)
     return notebook.but(trials=table, **({"title": title[:200]} if unnamed else {}))  # type: ignore[no-any-return]
 
 
@@ -52,17 +62,13 @@ def add_trials(
     table = table_of(notebook)
     trials, ids = list(table.trials), []
     at = next((i + 1 for i, t in enumerate(trials) if t.id == after), len(trials))
-    taken = {t.id for t in trials}
-    number = len(trials)
+    number = next_number(notebook, "trial", (t.id for t in trials))
     for row in rows:
-        number += 1
-        while f"trial-{number}" in taken:
-            number += 1
         made = Trial(id=f"trial-{number}", cells={k: v for k, v in row.items() if v})
-        taken.add(made.id)
         trials.insert(at, made)
         ids.append(made.id)
-        at += 1
+        at, number = at + 1, number + 1
+    notebook = given_up_to(notebook, "trial", number - 1)
     return change_table(notebook, trials=tuple(trials)), tuple(ids)
 
 
@@ -213,6 +219,10 @@ def change_findings(notebook: Notebook, **changes: Any) -> Notebook:
     return notebook.but(findings=notebook.findings.but(**changes))  # type: ignore[no-any-return]
 
 
-def fresh_claim_id(notebook: Notebook) -> str:
-    """Give an id for a new claim."""
-    return fresh_id("claim", (c.id for c in notebook.findings.claims))
+def add_claim(notebook: Notebook, text: str = "", rests_on: str = "") -> tuple[Notebook, str]:
+    """Claim something; gives the notebook and the id of the claim."""
+    claims = notebook.findings.claims
+    notebook, claim_id = new_id(notebook, "claim", (c.id for c in claims))
+    return change_findings(
+        notebook, claims=(*claims, Claim(id=claim_id, text=text, rests_on=rests_on))
+    ), claim_id

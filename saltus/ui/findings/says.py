@@ -177,9 +177,8 @@ class SaysPanel(QWidget):
         self._desk.edit(name, edits.change_findings(self._desk.notebook, **changes))
 
     def _add_claim(self) -> None:
-        claims = self._desk.notebook.findings.claims
-        made = Claim(id=edits.fresh_claim_id(self._desk.notebook), text="")
-        self._change(_("add a claim"), claims=(*claims, made))
+        notebook, _claim_id = edits.add_claim(self._desk.notebook)
+        self._desk.edit(_("add a claim"), notebook)
         if self.claims:
             self.claims[-1].setFocus()
 

@@ -93,7 +93,7 @@ class FindingsStage(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self._picture: tuple[str, int, QImage] | None = None
+        self._picture: tuple[str, str, int, QImage] | None = None
         self._of_take = False
         self._pages = Pages()
         self._scroll = QScrollArea()
@@ -208,7 +208,7 @@ class FindingsStage(QWidget):
             report(1, 1)
             return path
 
-        self._desk.run(_("Writing {name}").format(name=path.name), work, self._written)
+        self._desk.run(_("Writing {name}").format(name=path.name), work, self._written, for_any=True)
 
     def _more(self) -> None:
         """Offer the other ways out."""
@@ -285,7 +285,7 @@ class FindingsStage(QWidget):
             report(1, 1)
             return path
 
-        self._desk.run(_("Writing the table"), work, self._written)
+        self._desk.run(_("Writing the table"), work, self._written, for_any=True)
 
     def _written(self, path: Path) -> None:
         self._desk.said.emit(
@@ -341,15 +341,16 @@ class FindingsStage(QWidget):
 
     def _image(self) -> QImage | None:
         sheet = self._sheet()
-        wanted = (sheet.take_id, sheet.picture_frame)
-        return self._picture[2] if self._picture is not None and self._picture[:2] == wanted else None
+        take = self._desk.notebook.take(sheet.take_id)
+        wanted = (sheet.take_id, take.film.sha256 if take is not None else "", sheet.picture_frame)
+        return self._picture[3] if self._picture is not None and self._picture[:3] == wanted else None
 
     def has_picture(self) -> bool:
         """Whether the picture of the sheet is at hand."""
         return self._image() is not None
 
-    def _picture_arrived(self, take_id: str, frame: int, image: QImage) -> None:
-        self._picture = (take_id, frame, image)
+    def _picture_arrived(self, wish: Wish, image: QImage) -> None:
+        self._picture = (wish.take.id, wish.take.film.sha256, wish.frame, image)
         self.refresh()
 
     def refresh(self) -> None:

@@ -118,7 +118,7 @@ def export_trials(parent: QWidget, desk: Desk) -> None:
         write_table(path, *trials_table(worked))
         return path
 
-    desk.run(_("Writing the table"), work, lambda done: _written(desk, done))
+    desk.run(_("Writing the table"), work, lambda done: _written(desk, done), for_any=True)
 
 
 def print_blank(parent: QWidget, desk: Desk) -> None:
@@ -138,7 +138,7 @@ def print_blank(parent: QWidget, desk: Desk) -> None:
         write_blank(path, title, question, head, rows)
         return path
 
-    desk.run(_("Writing the table"), work, lambda done: _written(desk, done))
+    desk.run(_("Writing the table"), work, lambda done: _written(desk, done), for_any=True)
 
 
 def _safe(title: str) -> str:
