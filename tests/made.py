@@ -22,6 +22,11 @@ def source(name, kind="instruments", label="", shape="normal", dof=math.inf):
     return Source(SourceId(name), kind, label, shape, dof)
 
 
+def work(notebook):
+    """A notebook without the note of which ids were ever given: undo takes all back but that."""
+    return notebook.but(last_ids={})
+
+
 def facts(frames=40, **changes):
     """Facts of an even film of 640 × 360 px at 30 frames per second."""
     usual = {

@@ -27,6 +27,7 @@ class _Commands(click.Group):
         "report": "notebooks",
         "export": "notebooks",
         "check": "notebooks",
+        "results": "results",
         "pack": "packs",
         "unpack": "packs",
         "demo": "window",

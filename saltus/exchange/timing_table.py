@@ -84,13 +84,13 @@ def cycles_json(made: Cycles) -> dict[str, Any]:
 def gates_json(found: list[Crossing], warnings: list[str]) -> dict[str, Any]:
     """Describe crossings in the shape of the ``gate`` command; a speed has no sign."""
     return {
-        "crossings": [
-            {
-                "line": c.line,
-                "time": as_json(c.time),
-                "speed": as_json(-c.velocity if float(c.velocity) < 0 else c.velocity),
-            }
-            for c in found
-        ],
+        "crossings": [crossing_json(c, c.line) for c in found],
         "warnings": warnings,
     }
+
+
+def crossing_json(crossing: Crossing, line: float) -> dict[str, Any]:
+    """Describe one crossing of a line; its speed has no sign."""
+    velocity = crossing.velocity
+    speed = -velocity if float(velocity) < 0 else velocity
+    return {"line": line, "time": as_json(crossing.time), "speed": as_json(speed)}

@@ -122,7 +122,8 @@ def survey_pictures(folder: Path, rate: float, report: Report = silent) -> FilmF
         start_ticks=0,
         last_ticks=1,
         sound=False,
-        duplicates=tuple(finder.repeats),
+        duplicates=finder.found(),
+        warnings=(finder.rhythm.words(rate),) if finder.rhythm is not None else (),
     )
 
 

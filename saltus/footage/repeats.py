@@ -15,6 +15,8 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
+from saltus.footage.rhythm_of_repeats import Rhythm, rhythm_of
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -35,10 +37,17 @@ class _Step:
 
 
 class RepeatFinder:
-    """Feed it every frame in order; it collects the frames that repeat the one before."""
+    """Feed it every frame in order; it collects the frames that repeat the one before.
+
+    Attributes
+    ----------
+    seen : list of int
+        Repeats that motion beside them tells.
+    """
 
     def __init__(self) -> None:
-        self.repeats: list[int] = []
+        self.seen: list[int] = []
+        self._peaks: list[float] = []
         self._pictures: deque[NDArray[np.uint8]] = deque(maxlen=LONGEST_RUN + 3)
         self._steps: deque[_Step] = deque(maxlen=LONGEST_RUN + 2)
         self._count = 0
@@ -59,12 +68,28 @@ class RepeatFinder:
         picture = np.asarray(cv2.blur(luma, (3, 3)), dtype=np.uint8)
         if self._pictures and self._pictures[-1].shape == picture.shape:
             self._steps.append(_change(self._pictures[-1], picture))
+            self._peaks.append(self._steps[-1].peak)
         else:
+            self._peaks.append(0.0)
             self._steps.clear()
             self._pictures.clear()
         self._pictures.append(picture)
         self._count += 1
         self._judge()
+
+    @property
+    def rhythm(self) -> Rhythm | None:
+        """The fixed rhythm of the repeats, as a conversion leaves it; None without one."""
+        return rhythm_of(self.seen, np.asarray(self._peaks) >= FAINTEST)
+
+    def found(self) -> tuple[int, ...]:
+        """All repeats: those seen in motion, and those that a fixed rhythm tells where nothing moves."""
+        rhythm = self.rhythm
+        if rhythm is None:
+            return tuple(self.seen)
+        peaks = np.asarray(self._peaks)
+        told = rhythm.frames(len(peaks))
+        return tuple(sorted({*self.seen, *told[peaks[told] < FAINTEST].tolist()}))
 
     def _judge(self) -> None:
         """Look whether the step just taken ends a run of repeats; the longest run that fits counts."""
@@ -82,7 +107,7 @@ class RepeatFinder:
             around = _change(self._pictures[-3 - run], self._pictures[-1])
             if around.amount >= GOES_ON * max(before.amount, last.amount):
                 first = self._count - 1 - run
-                self.repeats.extend(range(first, first + run))
+                self.seen.extend(range(first, first + run))
                 return
 
 

@@ -12,6 +12,7 @@ import av
 import av.error
 import numpy as np
 
+from saltus.core.clock.frame_times import regularity
 from saltus.core.progress import Report, silent
 from saltus.core.wording import _, plural
 from saltus.footage.facts import FilmError, FilmFacts
@@ -189,6 +190,9 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
         width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
         base, ticks, raw, warnings = _times(stamps, stream)
         warnings += _damage_warnings(damage, container, stream, ticks, base, expected)
+        if finder.rhythm is not None:
+            even = regularity(np.asarray(ticks) * float(base), float(base))
+            warnings.append(finder.rhythm.words(None if even.variable else even.usual_rate))
         stated = stated_rate({**container.metadata, **stream.metadata}, ticks, base)
         codec = stream.codec_context.codec.canonical_name
         return FilmFacts(
@@ -201,7 +205,7 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
             start_ticks=ticks[0],
             last_ticks=shown_last(last_length, ticks),
             sound=bool(container.streams.audio),
-            duplicates=tuple(finder.repeats),
+            duplicates=finder.found(),
             warnings=tuple(warnings),
             raw_ticks=raw,
             keyframes=tuple(keys),

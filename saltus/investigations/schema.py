@@ -14,6 +14,7 @@ _TEXT: dict[str, Any] = {"type": "string"}
 _TEXTS: dict[str, Any] = {"oneOf": [_TEXT, {"type": "array", "items": _TEXT}]}
 _FORMULA: dict[str, Any] = {"type": ["string", "number"], "description": "a formula"}
 _WRITTEN = {"type": ["string", "number"]}
+_WORDS: dict[str, Any] = {"type": "object", "additionalProperties": _TEXT}
 _SLIP = {"enum": ["", *SLIPS]}
 _GALLERY: dict[str, Any] = {
     "finds": _TEXT,
@@ -79,8 +80,8 @@ def schema() -> dict[str, Any]:
             series=_TEXTS,
             fits=_named(fit),
             results=_named(choices),
-            unknown={"type": "object", "additionalProperties": _TEXT},
-            record={"type": "object", "additionalProperties": _TEXT},
+            unknown=_WORDS,
+            record=_WORDS,
             comparisons={"type": "array", "items": versus},
             matters={"type": "number", "exclusiveMinimum": 0, "maximum": 1},
             plausible=_named({"type": "array", "items": _FORMULA, "minItems": 2, "maxItems": 2}),

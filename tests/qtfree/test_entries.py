@@ -247,7 +247,7 @@ def test_values_are_held_against_each_other():
     assert (found.agree, found.overlap) == (True, True)
     assert found.percent == pytest.approx(-0.2039, abs=1e-4)
     assert compare(g, g + 0.001 * Quantity(1.0, ACCELERATION)).agree is False
-    assert compare(exact(1.0), exact(1.0)).agree is True
+    assert compare(exact(1.0), exact(1.0)).agree is None
     assert compare(exact(1.0).unsure(source("?")), exact(1.0)).agree is None
     assert as_json(exact(1.5).unsure(source("?")))["U95"] is None
     assert compare(exact(1.0), exact(0.0)).percent is None
