@@ -169,26 +169,41 @@ def test_displayed_shape(tmp_path, turn, aspect):
     assert np.array_equal(shown, np.rot90(stored, -turn // 90))
 
 
+def film_of_disc(path, places, kept=None):
+    """A disc at places along a board, None for a picture shown again; ``kept``: pictures in the order shown."""
+    board = np.random.default_rng(5).integers(80, 140, (120, 160, 3)).astype(float)
+    board = cv2.GaussianBlur(board, (0, 0), 2)
+    pictures = []
+    for i, x in enumerate(places):
+        if x is None:
+            pictures.append(pictures[-1])
+            continue
+        picture = board.copy()
+        cv2.circle(picture, (round(x * 16), 60 * 16), 9 * 16, (220, 190, 60), -1, cv2.LINE_AA, 4)
+        noise = np.random.default_rng(i).normal(0, 2, picture.shape)
+        pictures.append(np.clip(picture + noise, 0, 255).astype(np.uint8))
+    encode(path, pictures if kept is None else [pictures[k] for k in kept], options={"crf": "23"})
+    return facts_of(path)
+
+
+@pytest.mark.parametrize(
+    ("new", "every", "rates"), [(4, 5, "24 to 30"), (1, 2, "15 to 30"), (2, 5, "12 to 30")]
+)
+def test_a_rhythm_of_repeats_goes_on_at_rest(tmp_path, new, every, rates):
+    """A film converted to a higher rate repeats frames also while the body rests at both ends; one sentence says it."""
+    places = [*[30.0] * 14, *[30 + 3.0 * i for i in range(25)], *[102.0] * 12]
+    kept = [j * new // every for j in range(len(places) * every // new)]
+    facts = film_of_disc(tmp_path / "made.mp4", places, kept)
+    assert facts.duplicates == tuple(j for j in range(1, len(kept)) if kept[j] == kept[j - 1])
+    (sentence,) = [w for w in facts.warnings if "converted" in w]
+    assert f"from {rates} frames" in sentence
+
+
 def test_repeats_are_told_from_rest_and_from_turning(tmp_path):
     """A repeat that was encoded again is found; a still stretch and a turning point are not repeats."""
 
     def film(places, name):
-        rng = np.random.default_rng(5)
-        board = rng.integers(80, 140, (120, 160, 3)).astype(float)
-        board = cv2.GaussianBlur(board, (0, 0), 2)
-        pictures, last = [], None
-        for i, x in enumerate(places):
-            if x is None:
-                pictures.append(last)
-                continue
-            picture = board.copy()
-            cv2.circle(picture, (round(x * 16), 60 * 16), 9 * 16, (220, 190, 60), -1, cv2.LINE_AA, 4)
-            last = np.clip(picture + np.random.default_rng(i).normal(0, 2, picture.shape), 0, 255).astype(
-                np.uint8
-            )
-            pictures.append(last)
-        encode(tmp_path / name, pictures, options={"crf": "23"})
-        return facts_of(tmp_path / name).duplicates
+        return film_of_disc(tmp_path / name, places).duplicates
 
     running: list[float | None] = [20 + 3.0 * i for i in range(40)]
     assert film(running, "run.mp4") == ()
