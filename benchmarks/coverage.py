@@ -85,8 +85,7 @@ def main():
         parts = [pool.submit(part.rows) for part in (combined, swings)]
         titles = (
             "Values that are combined: everything uncertain drawn anew in each run",
-            "Periods from readings of swings that die away: 2 to 8 cycles, any phase, decay 0 to 30 % a cycle, "
-            "noise 0.2 to 3 % of the amplitude, 15 to 120 frames a cycle",
+            "Periods from readings of 2 to 8 cycles: decay to 30 % a cycle, noise 0.2 to 3 %, 15 to 120 frames",
         )
         further = []
         for title, part in zip(titles, parts, strict=True):

@@ -9,6 +9,13 @@ $bin/ruff format -q --check .
 $bin/mypy -p saltus
 $bin/lint-imports --no-cache --verbose 2>&1 | tail -n 12
 [ "${1:-}" = lint ] && exit 0
-# the packages below the window first, with every road to Qt closed, then the window
-$bin/python -m pytest -p no:pytest-qt tests/qtfree
-$bin/python -m pytest tests/window
+# Two halves side by side: the packages below the window, with every road to Qt closed, and the window.
+below=$(mktemp)
+trap 'rm -f "$below"' EXIT
+$bin/python -m pytest -p no:pytest-qt tests/qtfree >"$below" 2>&1 &
+half=$!
+failed=0
+$bin/python -m pytest tests/window || failed=1
+wait "$half" || failed=1
+cat "$below"
+exit "$failed"
