@@ -8,8 +8,8 @@ import pytest
 from hypothesis import settings
 
 # the same examples everywhere, so that main is green or red for all; SALTUS_EXAMPLES=new draws others
-settings.register_profile("same", derandomize=True, database=None)
-settings.register_profile("new", database=None)
+settings.register_profile("same", derandomize=True, database=None, deadline=None)
+settings.register_profile("new", database=None, deadline=None)
 settings.load_profile(os.environ.get("SALTUS_EXAMPLES", "same"))
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import click
 
 from saltus.commands.showing import print_json
-from saltus.core.geometry.plane import Axes
+from saltus.core.geometry.mapping import Mapping
+from saltus.core.geometry.plane import Axes, plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS, model_title
 from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.exchange.motion_table import Viewing, motion_header, motion_rows, viewing_of
+from saltus.exchange.motion_table import motion_header, motion_rows
 from saltus.exchange.segment_table import fit_json, fit_table
 from saltus.exchange.tables import TableError, read_table, write_table
 
@@ -53,27 +55,34 @@ def motion(
         raise TableError(_("A relative uncertainty must lie between 0 and 10."))
     if window < 3:
         raise TableError(_("--window must be at least 3: a parabola needs three readings."))
-    viewing = _viewing(geometry, m_per_px, u_scale, u_rate)
-    place = _pair(origin) or viewing.axes.origin
-    turn = viewing.axes.angle if angle is None else math.radians(angle)
-    viewing = Viewing(viewing.m_per_px, viewing.u_scale, viewing.u_rate, Axes(place, turn))
-    write_table(output, motion_header(), motion_rows(read_table(readings), viewing, window, capture_rate))
+    mapping, u_rate = _mapping(geometry, m_per_px, u_scale, u_rate)
+    place = _pair(origin) or mapping.axes.origin
+    turn = mapping.axes.angle if angle is None else math.radians(angle)
+    mapping = replace(mapping, axes=Axes(place, turn))
+    rows = motion_rows(read_table(readings), mapping, u_rate, window, capture_rate)
+    write_table(output, motion_header(), rows)
 
 
-def _viewing(geometry: Path | None, m_per_px: float | None, u_scale: float, u_rate: float) -> Viewing:
+def _mapping(
+    geometry: Path | None, m_per_px: float | None, u_scale: float, u_rate: float
+) -> tuple[Mapping, float]:
+    """The way to the world and the relative u of the clock: as typed, else those of a notebook's take."""
     if geometry is None:
         if m_per_px is None:
             raise TableError(_("A scale is needed: give --scale in metres per pixel, or --geometry."))
-        return Viewing(m_per_px, u_scale, u_rate, Axes())
-    from saltus.notebook.analysis import scale  # noqa: PLC0415  only for a notebook
+        return Mapping("table", Axes(), plain_scale(m_per_px, u_scale, "table")), u_rate
+    from saltus.notebook.analysis import clock_of, mapping_of  # noqa: PLC0415  only for a notebook
     from saltus.notebook.storage import load  # noqa: PLC0415
 
     takes = load(geometry).takes
-    with_scale = [t for t in takes if scale(t) is not None] or list(takes)
-    if not with_scale:
+    if not takes:
         raise TableError(_("{name} holds no take.").format(name=geometry.name))
-    found = viewing_of(with_scale[0])
-    return Viewing(m_per_px or found.m_per_px, u_scale or found.u_scale, u_rate or found.u_rate, found.axes)
+    take = next((t for t in takes if mapping_of(t).scaled), takes[0])
+    found = mapping_of(take)
+    if not found.scaled:
+        raise TableError(_("The take “{name}” has no scale: set a reference length.").format(name=take.name))
+    scale = plain_scale(m_per_px or found.per_px, u_scale or found.u_relative, "table")
+    return Mapping("table", found.axes, scale), u_rate or clock_of(take).u_rate
 
 
 @click.command()

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.geometry.plane import Axes, Whose, to_world
+from saltus.core.geometry.mapping import Mapping, Seen
 from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, SECOND
 from saltus.core.wording import _
 from saltus.exchange.tables import Cell, Table, TableError
-from saltus.notebook.analysis import axes_of, body_motion, clock_of, frame_times, scale
+from saltus.notebook.analysis import body_motion, clock_of, frame_times, mapping_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -41,16 +41,6 @@ def motion_header(length: str = "m") -> tuple[str, ...]:
     speed = tuple(f"{name} [{length}/s]" for name in ("vx", "vy", "u(vx)", "u(vy)"))
     change = tuple(f"{name} [{length}/s^2]" for name in ("ax", "ay", "u(ax)", "u(ay)"))
     return (*first, *speed, *change, "u_scale [1]", "u_rate [1]")
-
-
-@dataclass(frozen=True)
-class Viewing:
-    """How picture positions become world positions: m/px, its relative u, the clock's, and the axes."""
-
-    m_per_px: float
-    u_scale: float
-    u_rate: float
-    axes: Axes
 
 
 @dataclass(frozen=True)
@@ -90,7 +80,11 @@ def _tracks(table: Table, capture_rate: float | None) -> dict[str, _Track]:
 
 
 def motion_rows(
-    table: Table, viewing: Viewing, window: int = DEFAULT_WINDOW, capture_rate: float | None = None
+    table: Table,
+    mapping: Mapping,
+    u_rate: float = 0.0,
+    window: int = DEFAULT_WINDOW,
+    capture_rate: float | None = None,
 ) -> list[list[Cell]]:
     """Turn a table of readings into rows of the motion table, in the same order.
 
@@ -98,7 +92,9 @@ def motion_rows(
     ----------
     table : Table
         In the shape of :data:`READINGS_HEADER`; ``u`` columns and ``status`` may be missing.
-    viewing : Viewing
+    mapping : Mapping
+    u_rate : float
+        Relative standard uncertainty of the rate of the clock.
     window : int
         Readings the local parabola is fitted to.
     capture_rate : float, optional
@@ -110,30 +106,27 @@ def motion_rows(
     """
     frame = table.numbers("frame", ONE)
     t = frame / capture_rate if capture_rate else table.numbers("t", SECOND)
-    common: list[Cell] = [viewing.u_scale, viewing.u_rate]
+    common: list[Cell] = [mapping.u_relative, u_rate]
     rows: list[list[Cell]] = [
         [body, int(frame[i]) if math.isfinite(frame[i]) else None, float(t[i]), *[None] * 12, *common]
         for i, body in enumerate(table.text("body"))
     ]
     for track in _tracks(table, capture_rate).values():
-        stated = (np.nan_to_num(track.u_x), np.nan_to_num(track.u_y))
-        whose = Whose("take", "body", np.arange(len(track.t)))
-        x, y = to_world(track.x, track.y, stated, None, viewing.axes, whose)
+        u_x, u_y = np.nan_to_num(track.u_x), np.nan_to_num(track.u_y)
+        x, y = mapping.world(Seen(track.x, track.y, u_x, u_y, np.arange(len(track.t)), "body"))
         known = np.isfinite(track.u_x) & np.isfinite(track.u_y)
-        columns = _motion_columns(track.t, x, y, known, viewing.m_per_px, window)
+        columns = _motion_columns(track.t, x, y, known, window)
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
     return rows
 
 
-def _motion_columns(
-    t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], m: float, window: int
-) -> list[Array]:
+def _motion_columns(t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], window: int) -> list[Array]:
     """Twelve columns from x to u(ay): reading part only; uncertainties NaN where none is stated."""
-    u_x, u_y = (np.where(known, m * q.u_own, np.nan) for q in (x, y))
-    along, across = (local_motion(t, m * q.value, u, window) for q, u in ((x, u_x), (y, u_y)))
+    u_x, u_y = (np.where(known, q.u_own, np.nan) for q in (x, y))
+    along, across = (local_motion(t, q.value, u, window) for q, u in ((x, u_x), (y, u_y)))
     return [
-        m * x.value, m * y.value, u_x, u_y,
+        x.value, y.value, u_x, u_y,
         along.v, across.v, along.u_v, across.u_v,
         along.a, across.a, along.u_a, across.u_a,
     ]  # fmt: skip
@@ -153,30 +146,13 @@ def readings_of_take(take: Take, body: Body | None = None) -> list[list[Cell]]:
 
 def motion_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...], list[list[Cell]]]:
     """Header and rows of the motion table of a take, of one body or of all; in px without a scale."""
-    factor = scale(take)
-    u_scale = float(factor.u / factor.value) if factor is not None else 0.0
-    u_rate = clock_of(take).u_rate
+    mapping, u_rate = mapping_of(take), clock_of(take).u_rate
     rows: list[list[Cell]] = []
     for b in take.bodies if body is None else (body,):
         motion = body_motion(take, b)
-        columns = _motion_columns(
-            motion.t, motion.x, motion.y, np.ones(len(motion.t), dtype=bool), 1.0, DEFAULT_WINDOW
-        )
+        known = np.ones(len(motion.t), dtype=bool)
+        columns = _motion_columns(motion.t, motion.x, motion.y, known, DEFAULT_WINDOW)
         for i, number in enumerate(motion.frames):
             cells: list[Cell] = [float(c[i]) for c in columns]
-            rows.append([b.name, int(number), float(motion.t[i]), *cells, u_scale, u_rate])
-    return motion_header("m" if factor is not None else "px"), rows
-
-
-def viewing_of(take: Take) -> Viewing:
-    """The geometry of a take, for readings that come from elsewhere.
-
-    Raises
-    ------
-    TableError
-        If the take has no scale.
-    """
-    factor = scale(take)
-    if factor is None:
-        raise TableError(_("The take “{name}” has no scale: set a reference length.").format(name=take.name))
-    return Viewing(float(factor), float(factor.u / factor.value), clock_of(take).u_rate, axes_of(take))
+            rows.append([b.name, int(number), float(motion.t[i]), *cells, mapping.u_relative, u_rate])
+    return motion_header(mapping.unit.text), rows

@@ -15,7 +15,7 @@ from saltus.investigations.outcome import Compared
 from saltus.investigations.schools import restated
 from saltus.investigations.verdicts import against_value
 from saltus.investigations.worked import slips_of, worked_out
-from saltus.notebook.analysis import scale, segment_fit
+from saltus.notebook.analysis import mapping_of, segment_fit
 from saltus.notebook.timed import count_value, gate_values, interval_period, interval_value
 
 if TYPE_CHECKING:
@@ -143,7 +143,7 @@ def _take(take: Take, warnings: Warnings) -> dict[str, Any]:
         gates.append({"name": laid.id, "crossings": [crossing_json(p.crossing, p.place) for p in passed]})
     return {
         "name": take.name,
-        "scale": as_json(scale(take)),
+        "scale": as_json(mapping_of(take).scale),
         "segments": [_segment(take, segment, warnings) for segment in take.segments],
         "intervals": [
             {"name": i.name, "interval": known(interval_value(take, i)),

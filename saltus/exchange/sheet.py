@@ -23,8 +23,8 @@ from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.analysis import (
     body_motion,
     frame_times,
+    mapping_of,
     rhythm,
-    scale,
     scale_problem,
     segment_fit,
     segment_mask,
@@ -139,7 +139,7 @@ def take_facts(take: Take) -> Grid:
 
 def scale_words(take: Take) -> str:
     """Say what the scale is and how sure, or what is missing."""
-    factor = scale(take)
+    factor = mapping_of(take).scale
     if factor is None:
         return scale_problem(take) or ""
     length = take.reference.length if take.reference else None
@@ -276,7 +276,7 @@ def _picture_frame(take: Take, segment: Segment | None, body: Body | None) -> in
 
 def length_unit(take: Take) -> str:
     """Unit of positions as shown: m, or px without a scale."""
-    return "m" if scale(take) is not None else "px"
+    return mapping_of(take).unit.text
 
 
 def segment_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
@@ -297,7 +297,7 @@ def residual_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) ->
     """Measured minus fitted against time, with the band that reading explains."""
     motion = body_motion(take, body)
     t = motion.t[segment_mask(motion, segment)]
-    factor, unit = (1000.0, "mm") if scale(take) is not None else (1.0, "px")
+    factor, unit = (1000.0, "mm") if mapping_of(take).scaled else (1.0, "px")
     limits = (float(motion.t.min()), float(motion.t.max()))
     air = 0.03 * max(limits[1] - limits[0], 1e-6)
     return Chart(

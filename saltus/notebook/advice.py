@@ -11,7 +11,7 @@ import numpy as np
 from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.wording import _
-from saltus.notebook.analysis import body_motion, headline, rhythm, scale, segment_fit, segment_mask
+from saltus.notebook.analysis import body_motion, headline, mapping_of, rhythm, segment_fit, segment_mask
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -55,7 +55,7 @@ def result_limits(take: Take) -> Limits | None:
 
 def scale_limits(take: Take) -> Limits | None:
     """What limits the scale of a take; None while there is none."""
-    factor = scale(take)
+    factor = mapping_of(take).scale
     if factor is None:
         return None
     colours = {_("Its two ends"): "reading"}
@@ -129,7 +129,7 @@ def progress(take: Take | None) -> dict[str, Mark]:
     read = max((len(b.readings) for b in take.bodies), default=0)
     result = headline(take) is not None
     troubled = bool(take.facts.warnings or take.facts.duplicates or rhythm(take).gaps)
-    scaled = scale(take) is not None
+    scaled = mapping_of(take).scaled
     timing = take.timing
     timed = timing.intervals or timing.counts or timing.gates
     return {

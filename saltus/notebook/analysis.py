@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -12,7 +13,8 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, Whose, scale_of, to_world
+from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
@@ -104,15 +106,13 @@ def reference_of(take: Take) -> ReferenceLength | None:
 
 
 @remembered
-def scale(take: Take) -> Quantity | None:
-    """The scale, m/px; None until a reference length is laid and typed."""
-    reference = reference_of(take)
-    if reference is None:
-        return None
-    try:
-        return scale_of(reference, take.id)
-    except GeometryError:
-        return None
+def mapping_of(take: Take) -> Mapping:
+    """The way from the picture of a take to its world; in pixels until a reference length is typed."""
+    reference, scale = reference_of(take), None
+    if reference is not None:
+        with contextlib.suppress(GeometryError):
+            scale = scale_of(reference, take.id)
+    return Mapping(take.id, _axes(take), scale)
 
 
 def scale_problem(take: Take) -> str | None:
@@ -121,10 +121,10 @@ def scale_problem(take: Take) -> str | None:
         return _("in pixels: set a reference length")
     if take.reference.length is None:
         return _("in pixels: type the reference length")
-    return None if scale(take) is not None else _("in pixels: drag the ends of the reference apart")
+    return None if mapping_of(take).scaled else _("in pixels: drag the ends of the reference apart")
 
 
-def axes_of(take: Take) -> Axes:
+def _axes(take: Take) -> Axes:
     """The axes; until they are placed, the lower left corner of the picture, exactly upright."""
     placed = take.axes
     if placed is None:
@@ -172,12 +172,13 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     shutter = take.timing.shutter
     if shutter.readout_s:
         t = t + shutter.readout_s * _row_of(take, columns.x, columns.y)
-    both = (u, u)
+    u_x = u_y = u
     if shutter.exposure_s and len(t) > 1 and np.all(np.diff(t) > 0):
-        smears = (smear_u(np.gradient(place, t), shutter.exposure_s) for place in (columns.x, columns.y))
-        both = tuple(np.hypot(u, smear) for smear in smears)  # type: ignore[assignment]
-    whose = Whose(take.id, body.id, columns.frame)
-    x, y = to_world(columns.x, columns.y, both, scale(take), axes_of(take), whose)
+        u_x, u_y = (
+            np.hypot(u, smear_u(np.gradient(place, t), shutter.exposure_s))
+            for place in (columns.x, columns.y)
+        )
+    x, y = mapping_of(take).world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id))
     return BodyMotion(columns.frame, t, x, y)
 
 

@@ -17,21 +17,19 @@ from saltus.core.clock.gates import Crossed, Crossing, crossings
 from saltus.core.clock.hand import Hand, hand_of, timed
 from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
-from saltus.core.geometry.plane import Whose, to_world
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import Quantity, exact, measured
 from saltus.core.units import ACCELERATION, METRE, SECOND, UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, last_place, number
 from saltus.notebook.analysis import (
-    axes_of,
     body_motion,
     clock_of,
     frame_numbers,
     frame_times,
+    mapping_of,
     played_times,
     rhythm,
-    scale,
     segment_fit,
 )
 from saltus.notebook.memory import remembered
@@ -264,10 +262,7 @@ def gate_line(take: Take, gates: Gates, number_: int = 0) -> float:
 
 def _first_gate(take: Take, gates: Gates) -> Quantity:
     """Where the first gate lies: exactly where it was laid, as unsure as the axes and the scale are."""
-    spot = [np.array([c]) for c in gates.place]
-    whose = Whose(take.id, gates.id, np.zeros(1, dtype=np.int64))
-    world = to_world(spot[0], spot[1], np.zeros(1), scale(take), axes_of(take), whose)
-    return world[gates.of == "y"][0]
+    return mapping_of(take).place(*gates.place)[gates.of == "y"]
 
 
 @remembered
@@ -304,7 +299,7 @@ def checked_rate(take: Take, check: ClockCheck) -> Quantity | str:
         segment = take.segment(check.segment)
         if segment is None:
             return _("Choose the segment of the body in free fall first, on Motion.")
-        if segment.model != "constant-acceleration" or scale(take) is None:
+        if segment.model != "constant-acceleration" or not mapping_of(take).scaled:
             return _("The check needs a scale and a segment with constant acceleration.")
         beat = rhythm(take).spacing_s
         fit = segment_fit(take.but(clock_U95_percent=0.0), segment)

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
-from saltus.notebook.analysis import axes_of, scale
+from saltus.notebook.analysis import mapping_of
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
 
@@ -44,13 +44,12 @@ def reference_text(take: Take) -> str:
 
 def grades(take: Take, most_px: float, zoom: float) -> list[tuple[float, str]]:
     """Graduations of the axes: distance on the screen in px and label, at a round step of metres."""
-    factor = scale(take)
-    m_per_px = float(factor) if factor is not None else 1.0
-    unit = "m" if factor is not None else "px"
-    reach = most_px / zoom * m_per_px
+    mapping = mapping_of(take)
+    unit, per_px = mapping.unit.text, mapping.per_px
+    reach = most_px / zoom * per_px
     power = 10.0 ** math.floor(math.log10(max(reach, 1e-9)))
     total = next(m * power for m in (5, 2, 1) if m * power <= reach)
-    return [(total * i / 4 / m_per_px * zoom, f"{total * i / 4:g} {unit}") for i in range(1, 5)]
+    return [(total * i / 4 / per_px * zoom, f"{total * i / 4:g} {unit}") for i in range(1, 5)]
 
 
 def draw_geometry(
@@ -73,7 +72,7 @@ def draw_geometry(
         laid = take.reference
         draw_dimension(painter, place(*laid.start), place(*laid.end), reference_text(take))
     if take.axes is not None:
-        axes = axes_of(take)
+        axes = mapping_of(take).axes
         draw_axes(painter, place(*axes.origin), axes.angle, arm, grades(take, arm, zoom))
 
 

@@ -11,7 +11,7 @@ from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.notebook.analysis import body_motion, frame_times, scale
+from saltus.notebook.analysis import body_motion, frame_times, mapping_of
 from saltus.notebook.edits import readings as edits
 from saltus.ui.scaling import scaled
 
@@ -59,7 +59,7 @@ class ReadingsModel(QAbstractTableModel):
         if role != Qt.ItemDataRole.DisplayRole or orientation != Qt.Orientation.Horizontal:
             return None
         take = self._desk.take
-        unit = "m" if take is not None and scale(take) is not None else "px"
+        unit = mapping_of(take).unit.text if take is not None else "px"
         names = (_("Frame"), "t / s", "x / px", "y / px", f"x / {unit}", f"y / {unit}", _("State"))
         return names[section]
 

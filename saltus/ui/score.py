@@ -21,11 +21,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.plane import Whose, to_world
 from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
-from saltus.notebook.analysis import axes_of, body_motion, frame_times, rhythm, scale
+from saltus.notebook.analysis import body_motion, frame_times, mapping_of, rhythm
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
@@ -80,13 +79,10 @@ def _lane_of(take: Take, body: Body) -> _Lane:
             frame = int(columns.frame[-1]) + i * take.step
             place = expected_place(columns.frame, columns.x, columns.y, frame)
             if frame < len(times) and place is not None:
-                spot = (np.array([place[0]]), np.array([place[1]]))
-                whose = Whose(take.id, body.id, np.array([frame]))
-                world = to_world(*spot, np.zeros(1), scale(take), axes_of(take), whose)
                 next_t.append(times[frame])
-                next_value.append(float(world[axis == "y"].value[0]))
+                next_value.append(float(mapping_of(take).place(*place, frame)[axis == "y"]))
     return _Lane(
-        axis, "m" if scale(take) is not None else "px", motion.t, position.value,
+        axis, mapping_of(take).unit.text, motion.t, position.value,
         NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
     )  # fmt: skip
 

@@ -20,20 +20,18 @@ from saltus.exchange.motion_table import (
     motion_of_take,
     motion_rows,
     readings_of_take,
-    viewing_of,
 )
 from saltus.exchange.segment_table import fit_table
 from saltus.exchange.sheet import describe, scale_words
 from saltus.exchange.tables import TableError, csv_text, parse_table, read_table, write_table
 from saltus.notebook.advice import progress, result_limits, scale_limits
 from saltus.notebook.analysis import (
-    axes_of,
     body_motion,
     clock_of,
     frame_times,
     headline,
+    mapping_of,
     rhythm,
-    scale,
     scale_problem,
     segment_fit,
     tick_of,
@@ -107,8 +105,11 @@ def test_without_a_scale_everything_is_in_pixels():
     header, rows = motion_of_take(take)
     assert header[3] == "x [px]"
     assert len(rows) == 20
-    with pytest.raises(TableError, match="no scale"):
-        viewing_of(take)
+    assert (mapping_of(take).scaled, mapping_of(take).unit.text, mapping_of(take).per_px) == (
+        False,
+        "px",
+        1.0,
+    )
     assert scale_words(take) == scale_problem(take)
     shut = scale_edits.move_reference_end(notebook, take_id, "end", (50.0, 300.2)).take(take_id)
     assert "apart" in scale_problem(shut)
@@ -128,7 +129,7 @@ def test_times_come_from_the_film_or_the_capture_rate():
     assert frame_times(slow) == pytest.approx(np.array([0, 30, 70, 100, 148, 180]) / 32 / 240)
     assert (tick_of(fast), clock_of(fast).u_rate) == (0.0, pytest.approx(0.005 / 1.959964))
     assert tick_of(made.with_film()[0].take("take-1")) == 0.0
-    assert axes_of(take).origin == (0.0, 359.0)
+    assert mapping_of(take).axes.origin == (0.0, 359.0)
 
 
 def test_advice_names_what_helps_most_with_numbers():
@@ -227,7 +228,7 @@ def test_tables_of_a_take_and_of_its_readings_agree():
     take = notebook.take(take_id)
     table = parse_table(csv_text(READINGS_HEADER, readings_of_take(take)), "readings.csv")
     header, shown = motion_of_take(take)
-    made_rows = motion_rows(table, viewing_of(take))
+    made_rows = motion_rows(table, mapping_of(take), clock_of(take).u_rate)
     assert np.array([r[2:] for r in made_rows], float) == pytest.approx(
         np.array([r[2:] for r in shown], float), rel=1e-7, abs=1e-8
     )
@@ -313,6 +314,6 @@ def test_ranges_leave_air():
 def test_the_scale_of_a_take_is_the_one_of_its_reference():
     """Centimetres and millimetres at the edges are metres inside."""
     notebook, take_id = made.with_film()
-    factor = scale(made.scaled(notebook, take_id, 0.5, 250).take(take_id))
+    factor = mapping_of(made.scaled(notebook, take_id, 0.5, 250).take(take_id)).scale
     assert float(factor) == pytest.approx(0.002)
     assert factor.unit.ascii == "m/px"

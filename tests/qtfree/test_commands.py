@@ -16,7 +16,7 @@ import pytest
 from clips import encode, numbered_picture, plain_decode
 
 from saltus.footage.opening import facts_of
-from saltus.notebook.analysis import headline, scale
+from saltus.notebook.analysis import headline, mapping_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.storage import save
@@ -349,6 +349,6 @@ def test_the_demo_notebook_holds_its_truth():
     value = headline(notebook.takes[0])[1]
     truth = TAKES[0].set_up().truth["acceleration"]
     assert abs(float(value) - truth) <= value.U95
-    assert scale(notebook.takes[1]) is not None
+    assert mapping_of(notebook.takes[1]).scaled
     assert all(t.simulated for t in notebook.takes)
     assert all(not t.bodies for t in demo_notebook("fresh").takes)

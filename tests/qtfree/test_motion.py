@@ -10,15 +10,13 @@ from made import source
 
 from saltus.core import sources
 from saltus.core.clock.clock import Clock
+from saltus.core.geometry.mapping import Mapping, Seen
 from saltus.core.geometry.plane import (
     Axes,
     GeometryError,
     ReferenceLength,
-    Whose,
     plain_scale,
     scale_of,
-    to_picture,
-    to_world,
 )
 from saltus.core.motion.expect import expected_place
 from saltus.core.motion.local import angle_about_origin, local_motion
@@ -30,28 +28,30 @@ from saltus.core.units import METRE, PIXEL
 READING = source("b/reading", "reading", "Reading")
 
 
-def whose(n):
-    """Body b of take t, read in n frames."""
-    return Whose("t", "b", np.arange(n))
+def to_world(x, y, u, scale, axes):
+    """Body b of take t, read in as many frames, in the world."""
+    return Mapping("t", axes, scale).world(Seen(x, y, u, u, np.arange(len(x)), "b"))
 
 
 @given(st.floats(-500, 1500), st.floats(-500, 1500), st.floats(-180, 180), st.floats(1e-4, 1e-1))
 def test_to_the_world_and_back(x, y, degrees, scale):
     """Picture to world to picture is the identity for any origin, turn and scale."""
     axes = Axes((x / 2, y / 3), math.radians(degrees))
-    along, across = to_world(
-        np.array([x]), np.array([y]), np.ones(1), plain_scale(scale, 0.0, "t"), axes, whose(1)
-    )
+    along, across = to_world(np.array([x]), np.array([y]), np.ones(1), plain_scale(scale, 0.0, "t"), axes)
     assert along.unit == METRE
-    back = to_picture(along.value, across.value, scale, axes)
+    mapping = Mapping("t", axes, plain_scale(scale, 0.0, "t"))
+    back = mapping.picture(along.value, across.value)
+    near = mapping.world(
+        Seen(np.array([x + 1, x]), np.array([y, y + 1]), np.ones(2), np.ones(2), np.arange(2))
+    )
+    moved = np.array([q.value for q in near]) - [[float(along.value[0])], [float(across.value[0])]]
+    assert moved == pytest.approx(mapping.derivative(0, x, y), abs=1e-9)
     assert (back[0][0], back[1][0]) == (pytest.approx(x, abs=1e-6), pytest.approx(y, abs=1e-6))
 
 
 def test_axes_point_right_and_up():
     """World x runs right, y up; a positive angle turns the axes anticlockwise as seen."""
-    x, y = to_world(
-        np.array([10.0]), np.array([0.0]), np.zeros(1), None, Axes((0.0, 10.0), math.radians(90)), whose(1)
-    )
+    x, y = to_world(np.array([10.0]), np.array([0.0]), np.zeros(1), None, Axes((0.0, 10.0), math.radians(90)))
     assert (x.value[0], y.value[0]) == (pytest.approx(10), pytest.approx(-10))
     assert x.unit == PIXEL
 
@@ -76,7 +76,7 @@ def test_common_sources_stay_common():
     n = 400
     x = np.linspace(100, 900, n)
     axes = Axes((100, 300), 0.0, u_origin_px=1.0, u_angle=0.01)
-    along, across = to_world(x, np.full(n, 300.0), np.ones(n), plain_scale(0.002, 0.01, "t"), axes, whose(n))
+    along, across = to_world(x, np.full(n, 300.0), np.ones(n), plain_scale(0.002, 0.01, "t"), axes)
     mean = along.weighed(np.full(n, 1 / n))
     parts = mean.parts()
     assert parts[sources.scale_length("t")] == pytest.approx(0.01 * float(mean))
@@ -206,7 +206,7 @@ def test_coverage_with_drawn_scale_clock_and_readings(model):
         length = rng.uniform(0.3, 1.5)
         ends = length / m_per_px + rng.normal(0, math.sqrt(2) * 1.5)
         reference = ReferenceLength((0, 0), (ends, 0), length + rng.normal(0, 0.002), 0.002, 1.5)
-        x, _y = to_world(pixels, np.zeros(n), np.full(n, u_px), scale_of(reference, "t"), Axes(), whose(n))
+        x, _y = to_world(pixels, np.zeros(n), np.full(n, u_px), scale_of(reference, "t"), Axes())
         fit = fit_segment(model, stamps, x, Clock(0.001, 0.002, "t"))
         result = list(fit.parameters.values())[-1]
         hits += abs(float(result) - truth[-1]) <= result.U95

@@ -5,7 +5,7 @@ import math
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 
-from saltus.notebook.analysis import scale
+from saltus.notebook.analysis import mapping_of
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 
@@ -38,11 +38,11 @@ def test_a_length_is_laid_typed_and_corrected(stage, shown, click, qtbot):
     typed(qtbot, stage.length, "50,0 cm")
     # the last digit typed says how well it is known, until something better is stated
     assert stage.spread.text() == "0.1 cm"
-    factor = scale(desk.take)
+    factor = mapping_of(desk.take).scale
     assert float(factor) == pytest.approx(0.5 / laid_px(desk), rel=1e-9)
     typed(qtbot, stage.spread, "± 2 mm")
     assert desk.take.reference.length.words == "50,0 cm ± 2 mm"
-    parts = {s.label: u / float(factor) for s, u in scale(desk.take).parts().items()}
+    parts = {s.label: u / float(factor) for s, u in factor.parts().items()}
     assert parts["Reference length"] == pytest.approx(0.004 / 1.959964, rel=1e-4)
     click(stage.view, desk.take.reference.end, (200, 100), (140, 100))
     assert desk.take.reference.end[0] == pytest.approx(140, abs=1)

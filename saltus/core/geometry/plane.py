@@ -1,7 +1,4 @@
-"""One plane of motion, square to the camera: scale, origin and direction.
-
-World position = scale × rotation(axes) × (picture position − origin); picture y points down, world y up.
-"""
+"""What is laid over the picture of a plane of motion: a reference length and the scale it gives, and axes."""
 
 from __future__ import annotations
 
@@ -9,17 +6,13 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from saltus.core import sources
-from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.quantity import measured
 from saltus.core.units import METRE, PIXEL
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Array = NDArray[np.float64]
+    from saltus.core.quantity import Quantity
 
 
 class GeometryError(ValueError):
@@ -120,69 +113,3 @@ def plain_scale(metres_per_pixel: float, relative_u: float, take: str) -> Quanti
         METRE / PIXEL,
         sources.scale_length(take, stated=True),
     )
-
-
-@dataclass(frozen=True)
-class Whose:
-    """Whose readings: of which body of which take, in which frames (N,)."""
-
-    take: str
-    body: str
-    frames: NDArray[np.int64]
-
-
-def to_world(
-    x_px: Array, y_px: Array, u_px: Array | tuple[Array, Array], scale: Quantity | None, axes: Axes,
-    whose: Whose,
-) -> tuple[Quantity, Quantity]:  # fmt: skip
-    """Turn readings of one body into world positions.
-
-    Parameters
-    ----------
-    x_px, y_px : (N,) ndarray
-        Readings in picture coordinates, px.
-    u_px : (N,) ndarray, or two of them
-        Standard uncertainty of each reading, px: the same in both directions, or in x and in y.
-    scale : Quantity or None
-        m/px; None leaves positions in px.
-    axes : Axes
-    whose : Whose
-        Names the sources: readings by body and frame, the rest by take.
-
-    Returns
-    -------
-    x, y : Quantity
-        (N,) each, in m (px without a scale).
-    """
-    u_x, u_y = u_px if isinstance(u_px, tuple) else (u_px, u_px)
-    take, body, frames = whose.take, whose.body, whose.frames
-    right = family(x_px, u_x, PIXEL, sources.reading(take, body, "x"), frames)
-    down = family(y_px, u_y, PIXEL, sources.reading(take, body, "y"), frames)
-    right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(take, "x"))
-    up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(take, "y")) - down
-    c, s = math.cos(axes.angle), math.sin(axes.angle)
-    along = right * c + up * s
-    across = up * c - right * s
-    if axes.u_angle:
-        tilt = sources.direction(take)
-        along, across = (
-            along.with_source(tilt, across.value * axes.u_angle),
-            across.with_source(tilt, -along.value * axes.u_angle),
-        )
-    factor = scale if scale is not None else exact(1.0)
-    return along * factor, across * factor
-
-
-def to_picture(x: Array, y: Array, scale: float, axes: Axes) -> tuple[Array, Array]:
-    """Turn world positions (m, or px for scale 1) back into picture coordinates, px.
-
-    Parameters
-    ----------
-    x, y : (N,) ndarray
-    scale : float
-        m/px, not zero.
-    axes : Axes
-    """
-    c, s = math.cos(axes.angle), math.sin(axes.angle)
-    along, across = np.asarray(x) / scale, np.asarray(y) / scale
-    return axes.origin[0] + along * c - across * s, axes.origin[1] - (along * s + across * c)

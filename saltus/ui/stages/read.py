@@ -23,7 +23,7 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import PIXEL
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number, quantity_of
-from saltus.notebook.analysis import body_motion, scale, scale_problem
+from saltus.notebook.analysis import body_motion, mapping_of, scale_problem
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.ui.picture.loupe import Loupe
@@ -339,7 +339,7 @@ class ReadStage(QWidget):
         if take is not None and body is not None and reading is not None and not reading.aside:
             motion = body_motion(take, body)
             i = int(motion.frames.searchsorted(reading.frame))
-            in_mm = scale(take) is not None
+            in_mm = mapping_of(take).scaled
             for axis in ("x", "y"):
                 q = motion.of(axis)
                 value, U = float(q.value[i]), NORMAL_95 * float(q.u_own[i])
@@ -393,7 +393,7 @@ class ReadStage(QWidget):
             return _("Add a body, then click its centre in this frame. The film then moves on.")
         if body.readings.at(self._desk.frame) is not None:
             if len(body.readings) >= 3 and self._desk.frame + take.step > take.kept_frames[-1]:
-                if scale(take) is None:
+                if not mapping_of(take).scaled:
                     return _("All read. Positions are {problem}, on the Scale stage.").format(
                         problem=scale_problem(take)
                     )

@@ -15,7 +15,7 @@ from saltus.core.units import METRE, PIXEL, RADIAN
 from saltus.core.wording import _
 from saltus.core.written import Written, WrittenError, last_place, quantity_of
 from saltus.exchange.time_base import headline_finding, spacing_chart
-from saltus.notebook.analysis import scale, scale_problem
+from saltus.notebook.analysis import mapping_of, scale_problem
 from saltus.notebook.edits import scale as edits
 from saltus.notebook.model import Typed
 from saltus.ui.chart_view import ChartView
@@ -323,7 +323,7 @@ class ScaleStage(QWidget):
     def _show_sure(self) -> None:
         clear_layout(self._sure)
         take = self._desk.take
-        factor = scale(take) if take else None
+        factor = mapping_of(take).scale if take else None
         if factor is None or take is None:
             words = (
                 _("No scale yet: {what}.").format(what=scale_problem(take)) if take else _("No scale yet.")

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.analysis import axes_of, scale
+from saltus.notebook.analysis import mapping_of
 from saltus.printing.marks import HALO, draw_plate
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.ui.letters import letter_of
@@ -93,11 +93,11 @@ class TimeTool:
         """Dashed lines square to the axis, numbered from the first."""
         if self._drag is not None:
             gates = gates.but(place=(self._drag.x(), self._drag.y()))
-        view, size = self._view, scale(take)
-        c, s = math.cos(axes_of(take).angle), math.sin(axes_of(take).angle)
+        view, mapping = self._view, mapping_of(take)
+        c, s = math.cos(mapping.axes.angle), math.sin(mapping.axes.angle)
         # along the axis in the picture, whose y points down, and along the gates, square to it
         along, across = ((c, -s), (s, c)) if gates.of == "x" else ((-s, -c), (c, -s))
-        step = gates.spacing / (float(size) if size is not None else 1.0)
+        step = gates.spacing / mapping.per_px
         reach = 0.3 * max(take.facts.width, take.facts.height)
         every = math.ceil(26 / max(abs(step) * view.zoom(), 0.01)) if gates.spacing else 1
         for n in range(gates.number if gates.spacing else 1):

@@ -1,0 +1,147 @@
+"""The only way from the picture of a take to its world, and back.
+
+World position = scale × rotation(axes) × (picture position − origin); picture y points down, world y up.
+Without a scale the world is in pixels: whether it is, is decided here and nowhere else.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core import sources
+from saltus.core.geometry.plane import Axes
+from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.units import METRE, PIXEL, Unit
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+LAID = "laid"
+"""Name of what was laid in the picture, which is no body: it has no uncertainty of its own."""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Places of one body in the picture.
+
+    Attributes
+    ----------
+    x, y : (N,) ndarray
+        Picture coordinates, px.
+    u_x, u_y : (N,) ndarray
+        Their independent standard uncertainties, px.
+    frames : (N,) ndarray of int
+        In which frame each was seen; no frame twice.
+    body : str
+        Names the sources of the readings.
+    """
+
+    x: Array
+    y: Array
+    u_x: Array
+    u_y: Array
+    frames: NDArray[np.int64]
+    body: str = LAID
+
+
+def laid(x: float, y: float, frame: int = 0) -> Seen:
+    """Take one place that was laid in the picture, exactly where it is, px."""
+    nothing = np.zeros(1)
+    return Seen(np.array([x]), np.array([y]), nothing, nothing, np.array([frame], dtype=np.int64))
+
+
+@dataclass(frozen=True)
+class Mapping:
+    """From the picture of a take to its world.
+
+    Attributes
+    ----------
+    take : str
+        Names the sources that are common to all it maps.
+    axes : Axes
+    scale : Quantity or None
+        m/px; None where there is none yet.
+    """
+
+    take: str
+    axes: Axes = field(default_factory=Axes)
+    scale: Quantity | None = None
+
+    @property
+    def scaled(self) -> bool:
+        """Whether the world is in metres; in pixels otherwise."""
+        return self.scale is not None
+
+    @property
+    def unit(self) -> Unit:
+        """Unit of world positions."""
+        return METRE if self.scaled else PIXEL
+
+    @property
+    def per_px(self) -> float:
+        """World lengths per px: m/px, or 1."""
+        return float(self.scale) if self.scale is not None else 1.0
+
+    @property
+    def u_relative(self) -> float:
+        """Relative standard uncertainty of the scale, dimensionless; 0 without one."""
+        return float(self.scale.u) / float(self.scale) if self.scale is not None else 0.0
+
+    def world(self, seen: Seen) -> tuple[Quantity, Quantity]:
+        """Turn places in the picture into world positions, each with all that is uncertain of it.
+
+        Parameters
+        ----------
+        seen : Seen
+
+        Returns
+        -------
+        x, y : Quantity
+            (N,) each, m (px without a scale).
+        """
+        right = family(seen.x, seen.u_x, PIXEL, sources.reading(self.take, seen.body, "x"), seen.frames)
+        down = family(seen.y, seen.u_y, PIXEL, sources.reading(self.take, seen.body, "y"), seen.frames)
+        axes = self.axes
+        right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(self.take, "x"))
+        up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(self.take, "y")) - down
+        c, s = math.cos(axes.angle), math.sin(axes.angle)
+        along = right * c + up * s
+        across = up * c - right * s
+        if axes.u_angle:
+            tilt = sources.direction(self.take)
+            along, across = (
+                along.with_source(tilt, across.value * axes.u_angle),
+                across.with_source(tilt, -along.value * axes.u_angle),
+            )
+        factor = self.scale if self.scale is not None else exact(1.0)
+        return along * factor, across * factor
+
+    def place(self, x: float, y: float, frame: int = 0) -> tuple[Quantity, Quantity]:
+        """Turn one place laid in the picture, px, into a world position as unsure as axes and scale are."""
+        along, across = self.world(laid(x, y, frame))
+        return along[0], across[0]
+
+    def derivative(self, frame: int, x: float, y: float) -> Array:
+        """Give what world x and y change for each px to the right and down, (2, 2), m/px (1 without a scale).
+
+        Parameters
+        ----------
+        frame : int
+        x, y : float
+            Picture coordinates, px. Square to the camera it is the same everywhere.
+        """
+        c, s = math.cos(self.axes.angle), math.sin(self.axes.angle)
+        return self.per_px * np.array([[c, -s], [-s, -c]])
+
+    def picture(self, x: Array, y: Array) -> tuple[Array, Array]:
+        """Turn world positions (N,), m (px without a scale), back into picture coordinates, px."""
+        c, s = math.cos(self.axes.angle), math.sin(self.axes.angle)
+        along, across = np.asarray(x) / self.per_px, np.asarray(y) / self.per_px
+        origin = self.axes.origin
+        return origin[0] + along * c - across * s, origin[1] - (along * s + across * c)
