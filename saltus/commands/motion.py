@@ -12,7 +12,7 @@ from saltus.commands.showing import print_json
 from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.plane import Axes, plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
-from saltus.core.motion.models import MODELS, model_title
+from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -105,7 +105,7 @@ def segment(
         elif isinstance(fit, NoFit):
             print(f"{path.name}: {fit.reason}")
         else:
-            print(f"{path.name}: {model_title(model)}, {fit.dof + len(fit.parameters)} readings")
+            print(f"{path.name}: {MODELS[model].title}, {fit.dof + len(fit.parameters)} readings")
             for name, q in fit.parameters.items():
                 text = stated(float(q), q.U95, q.unit) + " (95 %)" if q is not None else _("not yet")
                 print(f"  {name} = {text}")

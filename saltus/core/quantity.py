@@ -160,6 +160,10 @@ class Quantity:
                 own[source] = few
         return own
 
+    def apart(self) -> tuple[Quantity, Quantity]:
+        """What each value has for itself of families (:attr:`u_own`), and the rest; both with the values."""
+        return Quantity(self.value, self.unit, self._own), self.without_own()
+
     def split(self, most: int = 1) -> tuple[Quantity, Quantity]:
         """Take an array apart: what each value has for itself, and what many share.
 

@@ -51,7 +51,7 @@ def fit_table(
     TableError
     """
     t, position, _u_scale, u_rate = motion_of(table, of, body=body, start=start, stop=stop)
-    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), of=Fitted(body or "body", of))
+    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), Fitted(body or "body", of))
 
 
 def motion_of(

@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core.budget import budget
 from saltus.core.coverage import NORMAL_95
-from saltus.core.motion.models import model_title
+from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.statement import (
     rounded_uncertainty,
@@ -187,7 +187,7 @@ def describe(notebook: Notebook, take: Take | None) -> Sheet:
 
 
 def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Sheet:
-    name, value = list(fit.parameters.items())[-1]
+    name, value = fit.leading
     result = None
     lines = None
     if value is not None:
@@ -255,7 +255,7 @@ def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tupl
         t = frame_times(take)
         sentences.append(
             _("{model} was fitted to the {n} positions from {a:.3f} s to {b:.3f} s.").format(
-                model=model_title(segment.model),
+                model=MODELS[segment.model].title,
                 n=fit.dof + len(fit.parameters),
                 a=t[segment.first],
                 b=t[min(segment.last, len(t) - 1)],

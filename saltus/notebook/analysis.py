@@ -209,8 +209,8 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     motion = body_motion(take, body)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     position = motion.of(segment.of)
-    of = Fitted(body.id, segment.of, segment.id, motion.frames)
-    return fit_segment(MODELS[segment.model], motion.t, position, clock_of(take), chosen, of)
+    of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen])
+    return fit_segment(MODELS[segment.model], motion.t[chosen], position[chosen], clock_of(take), of)
 
 
 def headline(take: Take) -> tuple[str, Quantity] | None:
@@ -219,5 +219,5 @@ def headline(take: Take) -> tuple[str, Quantity] | None:
     fit = segment_fit(take, segment) if segment else None
     if not isinstance(fit, SegmentFit):
         return None
-    name, value = list(fit.parameters.items())[-1]
+    name, value = fit.leading
     return (name, value) if value is not None else None

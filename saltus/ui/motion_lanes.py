@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen, QPol
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.motion.models import model_title
+from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points, airy, tick_text, ticks
@@ -298,7 +298,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             painter.setPen(theme.colour("card") if strong else theme.colour("ink"))
             metrics = QFontMetricsF(painter.font())
             text = metrics.elidedText(
-                model_title(segment.model), Qt.TextElideMode.ElideRight, bar.width() - 10
+                MODELS[segment.model].title, Qt.TextElideMode.ElideRight, bar.width() - 10
             )
             painter.drawText(bar, Qt.AlignmentFlag.AlignCenter, text)
 

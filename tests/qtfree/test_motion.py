@@ -124,7 +124,7 @@ def test_noise_free_segments_give_the_truth(x0, v0, a, n):
     t = 5.0 + np.arange(n) / 60
     tau = t - 5.0
     for model, truth in ((REST, [x0]), (CONSTANT_VELOCITY, [x0, v0]), (CONSTANT_ACCELERATION, [x0, v0, a])):
-        position = model.design(tau) @ np.array(truth)
+        position = model.value(tau, np.array(truth))
         fit = fit_segment(model, t, family(position, 0.001, METRE, READING))
         assert fit.values == pytest.approx(truth, abs=1e-6)
         assert fit.start_s == 5.0
@@ -166,8 +166,8 @@ def test_two_segments_share_only_what_they_share():
     x = family(1 + 0.5 * t, 0.01, METRE, READING).with_source(
         source("s", "scale", "Scale"), 0.02 * (1 + 0.5 * t)
     )
-    first = fit_segment(CONSTANT_VELOCITY, t, x, None, np.arange(15)).parameters["velocity"]
-    second = fit_segment(CONSTANT_VELOCITY, t, x, None, np.arange(15, 30)).parameters["velocity"]
+    first = fit_segment(CONSTANT_VELOCITY, t[:15], x[:15]).parameters["velocity"]
+    second = fit_segment(CONSTANT_VELOCITY, t[15:], x[15:]).parameters["velocity"]
     assert float((first - first).u) == 0
     difference = first - second
     assert float(difference.u_from("scale")) == pytest.approx(0, abs=1e-12)
@@ -200,7 +200,7 @@ def test_coverage_with_drawn_scale_clock_and_readings(model):
         # the true moments are in step with the frames or not; stamps are rounded to a 1 ms tick
         true_t = np.arange(n) / rate + rng.uniform(0, 0.01)
         stamps = np.rint(true_t * (1 + rng.normal(0, 0.002)) * 1000) / 1000
-        world = model.design(true_t - true_t[0]) @ truth
+        world = model.value(true_t - true_t[0], truth)
         m_per_px, u_px = 0.002, rng.uniform(0.5, 2.0)
         pixels = world / m_per_px + rng.normal(0, u_px, n)
         length = rng.uniform(0.3, 1.5)

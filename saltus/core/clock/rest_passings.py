@@ -10,6 +10,8 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.gates import local_fit, stated_crossing
+from saltus.core.fitting.judgement import carried, judge_stated
+from saltus.core.fitting.least_squares import gain_of
 from saltus.core.quantity import Quantity, stacked
 from saltus.core.units import SECOND
 
@@ -25,7 +27,6 @@ FEWEST_BESIDE, MOST_BESIDE = 4, 64
 """Readings taken on each side of a passing: a quarter of a cycle within these bounds."""
 DEGREE = 3
 """Of the polynomial that corrects the swing about a passing."""
-REJECTED_BELOW = 0.05
 FEW = 2
 """A reading that enters so many passings still counts as theirs."""
 FOLLOWED = 0.5
@@ -154,22 +155,13 @@ def fit_passings(record: Record, passings: list[Passing]) -> FittedPassings:
     design = np.column_stack([np.ones(len(numbers)), numbers / 2, *([off] if both else [])])
     own, common = times.split(FEW)
     u = own.u if np.all(own.u > 0) else np.ones(len(numbers))
-    gain = np.linalg.pinv(design / u[:, None]) / u
+    gain = gain_of(design, u)
     residuals = times.value - design @ (gain @ times.value)
-    whole = times.weighed(gain)
-    dof = len(numbers) - need
-    chi2 = float(np.sum((residuals / u) ** 2))
-    if dof and np.all(own.u > 0) and _rejected(chi2, dof):
-        of = record.of
-        source = sources.line_scatter(("passings", of.take, of.body, of.axis, of.line), dof)
-        ratio = math.sqrt(chi2 / dof)
-        scaled = gain * u * ratio
-        whole = common.weighed(gain).with_correlated(scaled @ scaled.T, source)
+    known = bool(np.all(own.u > 0))
+    judged = judge_stated(float(np.sum((residuals / u) ** 2)) if known else 0.0, len(numbers) - need)
+    of = record.of
+    source = sources.line_scatter(("passings", of.take, of.body, of.axis, of.line), max(judged.spread_dof, 1))
+    whole = carried(gain, own, common, judged, source, u)
+    assert whole is not None
     level = whole[2].with_unit(record.position.unit) if both else None
     return FittedPassings(whole[1], level)
-
-
-def _rejected(chi2: float, dof: int) -> bool:
-    from scipy.special import chdtrc  # noqa: PLC0415  start-up time
-
-    return float(chdtrc(dof, chi2)) < REJECTED_BELOW

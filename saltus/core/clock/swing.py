@@ -12,8 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.lines.curves import Shape, least_squares
-from saltus.core.units import ONE
+from saltus.core.fitting.least_squares import least_squares
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -106,17 +105,6 @@ def _jacobian(tau: Array, c: Array) -> Array:
     )
 
 
-_SHAPE = Shape(
-    "swing",
-    ("rest", "damping", "omega", "a", "b"),
-    _value,
-    _jacobian,
-    lambda tau, _c: np.zeros_like(tau),
-    lambda _tau, _x: np.zeros(5),
-    lambda t, x: (x, ONE / t, ONE / t, x, x),
-)
-
-
 def swing_of(t: Array, x: Array) -> Swing | None:
     """Fit a swing that dies away to a record; None where the record is none.
 
@@ -139,7 +127,7 @@ def swing_of(t: Array, x: Array) -> Swing | None:
     best: tuple[float, Array] | None = None
     with np.errstate(all="ignore"):
         for c in _starts(tau[thin], x[thin]):
-            found = least_squares(_SHAPE, tau, x, np.ones(len(t)), c)
+            found = least_squares(_value, _jacobian, tau, x, np.ones(len(t)), c)
             rest = x - _value(tau, found) if found is not None else np.full(len(t), math.nan)
             squares = float(rest @ rest)
             if found is not None and math.isfinite(squares) and (best is None or squares < best[0]):

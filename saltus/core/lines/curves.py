@@ -9,7 +9,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.lines.straight import REJECTED_BELOW, NoLine, Residuals
+from saltus.core.fitting.judgement import carried, judge_scatter, judge_stated
+from saltus.core.fitting.least_squares import gain_of, least_squares
+from saltus.core.lines.straight import NoLine, Residuals
 from saltus.core.quantity import Quantity
 from saltus.core.units import ONE
 from saltus.core.wording import _, plural
@@ -22,11 +24,6 @@ if TYPE_CHECKING:
     from saltus.core.units import Unit
 
     Array = NDArray[np.float64]
-
-STEPS = 500
-# of the values themselves: below it a step is rounding
-RESOLVED = 1e-15
-CLOSE = 1e-14
 
 
 @dataclass(frozen=True)
@@ -170,7 +167,7 @@ def fit_curve(
     sigma = np.ones(len(x)) if weights is None else 1 / np.sqrt(weights)
     with np.errstate(all="ignore"):
         for _round in range(8 if stated else 1):
-            found = least_squares(shape, x.value, y.value, sigma, c)
+            found = least_squares(shape.value, shape.jacobian, x.value, y.value, sigma, c)
             if found is None:
                 return NoLine(_("The curve cannot be laid through these points."))
             c = found
@@ -179,41 +176,38 @@ def fit_curve(
                 sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
             if np.array_equal(sigma, before):
                 break
-        settled = least_squares(shape, x.value, y.value, sigma, c) if stated else c
+        settled = least_squares(shape.value, shape.jacobian, x.value, y.value, sigma, c) if stated else c
         c = c if settled is None else settled
         jacobian = shape.jacobian(x.value, c)
-    gain = _gain(jacobian, sigma)
+    gain = gain_of(jacobian, sigma)
     residuals = y.value - shape.value(x.value, c)
     if not (np.all(np.isfinite(gain)) and np.all(np.isfinite(residuals))):
         return NoLine(_("The curve cannot be laid through these points."))
     slope = shape.slope(x.value, c)
-    own = (own_y - own_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
-    common = (common_y - common_x * Quantity(slope, y.unit / x.unit)).weighed(gain)
+    own = own_y - own_x * Quantity(slope, y.unit / x.unit)
+    common = common_y - common_x * Quantity(slope, y.unit / x.unit)
     return _curve(shape, (x, y), c, (gain, sigma, residuals), (own, common), stated=stated, of=of)
 
 
 def _curve(
     shape: Shape, xy: tuple[Quantity, Quantity], c: Array, parts: tuple[Array, Array, Array],
-    carried: tuple[Quantity, Quantity], *, stated: bool, of: Hashable,
+    apart: tuple[Quantity, Quantity], *, stated: bool, of: Hashable,
 ) -> Curve:  # fmt: skip
     gain, sigma, residuals = parts
-    own, common = carried
+    own, common = apart
     dof = len(residuals) - len(c)
     chi2 = float(np.sum((residuals / sigma) ** 2))
+    judged = judge_stated(chi2, dof) if stated else judge_scatter(chi2, dof)
     spread = math.sqrt(chi2 / dof) if dof else None
     scatter = (gain * sigma**2) @ gain.T * spread**2 if spread is not None else None
+    whole = carried(gain, own, common, judged, sources.curve_scatter(of, max(dof, 1)), sigma)
     warnings: tuple[str, ...] = ()
-    whole: Quantity | None = own + common
-    if not stated or _rejected(chi2, dof):
-        whole = None
-        if scatter is not None and spread is not None:
-            whole = common.with_correlated(scatter, sources.curve_scatter(of, dof))
-        if stated:
-            words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.")
-            warnings = (words.format(ratio=spread),)
-        elif whole is None:
-            words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
-            warnings = (words,)
+    if judged.basis == "enlarged":
+        words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.")
+        warnings = (words.format(ratio=spread),)
+    elif whole is None:
+        words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
+        warnings = (words,)
     units = shape.units(xy[0].unit, xy[1].unit)
     placed = whole.moved_to(c) if whole is not None else None
     names = shape.parameters
@@ -224,60 +218,14 @@ def _curve(
             n: placed[i].with_unit(units[i]) if placed is not None else None for i, n in enumerate(names)
         },
         values=c,
-        covariance=own.covariance() if stated else scatter,
+        covariance=own.weighed(gain).covariance() if stated else scatter,
         chi2=chi2 if stated else None,
         dof=dof,
         birge=spread if stated else None,
-        u_stated=dict(zip(names, map(float, (own + common).u), strict=True)) if stated else {},
+        u_stated=dict(zip(names, map(float, (own + common).weighed(gain).u), strict=True)) if stated else {},
         u_scatter=dict(zip(names, map(float, u_scatter), strict=False)),
         residuals=residuals,
         x=xy[0],
         y=xy[1],
         warnings=warnings,
     )
-
-
-def _rejected(chi2: float, dof: int) -> bool:
-    from scipy.special import chdtrc  # noqa: PLC0415  start-up time
-
-    return dof > 0 and float(chdtrc(dof, chi2)) < REJECTED_BELOW
-
-
-def _gain(jacobian: Array, sigma: Array) -> Array:
-    size = np.sqrt(np.mean((jacobian / sigma[:, None]) ** 2, axis=0))
-    scaled = jacobian / sigma[:, None] / size
-    return np.asarray(np.linalg.pinv(scaled) / sigma / size[:, None])
-
-
-def least_squares(shape: Shape, x: Array, y: Array, sigma: Array, c: Array) -> Array | None:
-    """Levenberg's method; None where it does not come to rest."""
-    damping = 1e-3
-    residual = (y - shape.value(x, c)) / sigma
-    sum_now = float(residual @ residual)
-    if not math.isfinite(sum_now):
-        return None
-    whole = float(np.linalg.norm(y / sigma))
-    for _step in range(STEPS):
-        j = shape.jacobian(x, c) / sigma[:, None]
-        size = np.sqrt(np.mean(j**2, axis=0))
-        if not np.all(np.isfinite(size)) or np.any(size == 0):
-            return None
-        root = math.sqrt(damping)
-        padded = np.vstack([j / size, root * math.sqrt(len(x)) * np.eye(len(c))])
-        step = np.linalg.lstsq(padded, np.concatenate([residual, np.zeros(len(c))]), rcond=None)[0] / size
-        tried = c + step
-        residual_new = (y - shape.value(x, tried)) / sigma
-        sum_new = float(residual_new @ residual_new)
-        if math.isfinite(sum_new) and sum_new <= sum_now:
-            small = bool(np.all(np.abs(step) <= CLOSE * (np.abs(c) + 1e-300)))
-            # a parameter near zero never rests relative to itself: then what the curve gives must
-            small |= float(np.linalg.norm(residual_new - residual)) <= RESOLVED * whole
-            c, residual, sum_now = tried, residual_new, sum_new
-            damping = max(damping / 10, 1e-16)
-            if small:
-                return c
-        else:
-            damping *= 10
-            if damping > 1e12:
-                return c
-    return c

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from saltus.core import sources
 from saltus.core.coverage import student_95
+from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
 from saltus.core.quantity import Quantity
 from saltus.core.wording import _, plural
 
@@ -19,10 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
-    Basis = Literal["stated", "enlarged", "repeats", "scatter"]
 
-REJECTED_BELOW, MISSED_BELOW = 0.05, 0.01
-"""χ² probability under which stated uncertainties, and F probability under which repeats, do not explain."""
 WIDE = 0.1
 """With u(x) above this part of the range of x the interval of the slope comes from its profile."""
 STEPS, CLOSE = 200, 1e-15
@@ -176,20 +174,19 @@ def _laid(
     deviations = own_y - own_x * Quantity(values[1], y.unit / x.unit)
     found = _judge(residuals, deviations, w, stated, len(x) - p, within)
     own = deviations.weighed(gain)
-    common = (common_y - common_x * Quantity(values[1], y.unit / x.unit)).weighed(gain)
-    spread = math.sqrt(found.chi2 / found.dof) if found.dof and found.chi2 is not None else None
+    shared = common_y - common_x * Quantity(values[1], y.unit / x.unit)
     told = stated and found.basis != "scatter"
+    spread = found.birge if told else None
     covariance = _covariance(own, gain, w, found, stated=stated)
-    if told and found.basis != "enlarged":
-        whole: Quantity | None = own + common
-    elif found.spread is None:
-        whole = None
-    else:
-        whole = _with_scatter(own, common, gain, w, found, stated=stated, of=of)
+    source = sources.line_scatter(of, max(found.spread_dof, 1))
+    whole = carried(gain, deviations, shared, found, source, None if stated else 1 / np.sqrt(w))
     slope, intercept = _parameters(whole, values, x, y, p)
+    warnings += _warnings(found, deviations, stated=stated)
     if told and slope is not None:
         slope, words = _profiled(slope, x, y, (var_x, var_y, cov), values, p, found)
         warnings += words
+    common = shared.weighed(gain)
+    ratio = math.sqrt(found.chi2 / found.dof) if found.dof and found.chi2 is not None else None
     return Line(
         slope=slope,
         intercept=intercept,
@@ -197,18 +194,16 @@ def _laid(
         covariance=None if covariance is None else covariance[::-1, ::-1] if p == 2 else covariance[1:, 1:],
         chi2=found.chi2 if told else None,
         dof=found.dof,
-        birge=spread if told else None,
+        birge=spread,
         u_stated=_named((own + common).u, p) if told else {},
-        u_scatter=_named(
-            own.u * spread if stated and spread is not None else _diagonal(covariance, stated), p
-        ),
+        u_scatter=_named(own.u * ratio if stated and ratio is not None else _diagonal(covariance, stated), p),
         residuals=residuals,
         u_residuals=deviations.u,
         basis=found.basis,
         through_origin=p == 1,
         x=x,
         y=y,
-        warnings=(*warnings, *found.warnings),
+        warnings=warnings,
     )
 
 
@@ -280,47 +275,33 @@ def _gain(x: Array, w: Array, p: int) -> Array:
     return np.vstack([w / w.sum() - mean * slope, slope])
 
 
-@dataclass(frozen=True)
-class _Verdict:
-    basis: Basis
-    dof: int
-    chi2: float | None
-    spread: float | None = None
-    spread_dof: int = 0
-    warnings: tuple[str, ...] = ()
-
-
 def _judge(
     residuals: Array, deviations: Quantity, w: Array, stated: bool, dof: int, within: tuple[float, int]
-) -> _Verdict:
-    if stated and any(source.cause == sources.UNSTATED_COLUMN for source in deviations.sources):
-        # known only up to a factor, which the misfit itself tells
-        chi2 = _misfit(residuals, deviations, w)
-        return _Verdict("scatter", dof, chi2, math.sqrt(chi2 / dof) if dof else None, dof)
+) -> Judgement:
     if not stated:
-        squares, degrees = float(w @ residuals**2) + within[0], dof + within[1]
-        if degrees == 0:
-            words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
-            return _Verdict("scatter", dof, None, warnings=(words,))
-        return _Verdict("scatter", dof, None, math.sqrt(squares / degrees), degrees)
+        return judge_scatter(float(w @ residuals**2), dof, within)
     chi2 = _misfit(residuals, deviations, w)
-    if dof == 0:
-        return _Verdict("stated", dof, chi2)
-    from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
+    if any(source.cause == sources.UNSTATED_COLUMN for source in deviations.sources):
+        # known only up to a factor, which the misfit itself tells
+        return replace(judge_scatter(chi2, dof), chi2=chi2)
+    return judge_stated(chi2, dof, repeats=_repeat_dof(deviations))
 
-    repeats = _repeat_dof(deviations)
-    probability = float(chdtrc(dof, chi2)) if math.isinf(repeats) else float(fdtrc(dof, repeats, chi2 / dof))
-    if probability >= (REJECTED_BELOW if math.isinf(repeats) else MISSED_BELOW):
-        return _Verdict("stated" if math.isinf(repeats) else "repeats", dof, chi2)
-    ratio = math.sqrt(chi2 / dof)
+
+def _warnings(judged: Judgement, deviations: Quantity, *, stated: bool) -> tuple[str, ...]:
+    """What is to be told of what the residuals say."""
+    if not judged.known and not stated:
+        words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
+        return (words,)
+    if judged.basis != "enlarged":
+        return ()
     words = (
         _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
-        if math.isinf(repeats)
+        if math.isinf(_repeat_dof(deviations))
         else _(
             "The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?"
         )
     )
-    return _Verdict("enlarged", dof, chi2, ratio, dof, (words.format(ratio=ratio),))
+    return (words.format(ratio=judged.birge),)
 
 
 def _misfit(residuals: Array, deviations: Quantity, w: Array) -> float:
@@ -354,7 +335,7 @@ def _diagonal(matrix: Array | None, stated: bool) -> Array | None:
     return None if matrix is None or stated else np.sqrt(np.diag(matrix))
 
 
-def _covariance(own: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool) -> Array | None:
+def _covariance(own: Quantity, gain: Array, w: Array, found: Judgement, *, stated: bool) -> Array | None:
     """Covariance of intercept and slope, not enlarged: as stated, up to its factor, or from scatter."""
     if not stated:
         return _scattered(gain, w, found.spread)
@@ -369,16 +350,6 @@ def _named(u: Array | None, p: int) -> dict[str, float]:
     return {"slope": float(u[1])} | ({"intercept": float(u[0])} if p == 2 else {})
 
 
-def _with_scatter(
-    own: Quantity, common: Quantity, gain: Array, w: Array, found: _Verdict, *, stated: bool, of: Hashable
-) -> Quantity:
-    """Intercept and slope whose independent part stands for the scatter about the line, with t(ν)."""
-    assert found.spread is not None
-    covariance = own.covariance() * found.spread**2 if stated else _scattered(gain, w, found.spread)
-    assert covariance is not None
-    return common.with_correlated(covariance, sources.line_scatter(of, found.spread_dof))
-
-
 def _parameters(
     whole: Quantity | None, values: Array, x: Quantity, y: Quantity, p: int
 ) -> tuple[Quantity | None, Quantity | None]:
@@ -390,7 +361,7 @@ def _parameters(
 
 def _profiled(
     slope: Quantity, x: Quantity, y: Quantity, variances: tuple[Array, Array, Array], values: Array, p: int,
-    found: _Verdict,
+    found: Judgement,
 ) -> tuple[Quantity, tuple[str, ...]]:  # fmt: skip
     """Where x is very uncertain, widen the slope to the interval in which χ² rises by no more than t²."""
     var_x, var_y, cov = variances

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.clock.clock import Clock, with_rate, with_stamps
+from saltus.core.clock.clock import Clock, with_stamps
+from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
+from saltus.core.fitting.least_squares import gain_of, least_squares
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
@@ -19,9 +21,6 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
-
-REJECTED_BELOW = 0.05
-"""χ² probability under which the stated uncertainties are held not to explain the scatter."""
 
 
 @dataclass(frozen=True)
@@ -33,7 +32,7 @@ class Fitted:
     body, axis : str
     segment : str
         Its id.
-    frames : (M,) ndarray of int or None
+    frames : (N,) ndarray of int or None
         The frame of each reading; numbered from 0 without.
     """
 
@@ -77,7 +76,7 @@ class SegmentFit:
     dof: int
     birge: float | None
     rms_residual: float
-    basis: Literal["stated", "enlarged", "scatter"]
+    basis: Basis
     warnings: tuple[str, ...] = ()
 
     @property
@@ -86,17 +85,22 @@ class SegmentFit:
         return np.array([float(q) if q is not None else math.nan for q in self.parameters.values()])
 
     @property
+    def leading(self) -> tuple[str, Quantity | None]:
+        """Name and value of the parameter that stands at the top."""
+        return self.model.leading, self.parameters[self.model.leading]
+
+    @property
     def fits(self) -> bool:
         """Whether the residuals are what the stated uncertainties explain."""
         return self.basis == "stated"
 
     def position(self, t: Array) -> Array:
         """Fitted position at times t (s), in the unit of position."""
-        return np.asarray(self.model.design(np.asarray(t) - self.start_s) @ self.values)
+        return self.model.value(np.asarray(t) - self.start_s, self.values)
 
     def velocity(self, t: Array) -> Array:
         """Fitted velocity at times t (s), per second."""
-        return self.model.speed(np.asarray(t) - self.start_s, self.values)
+        return self.model.velocity(np.asarray(t) - self.start_s, self.values)
 
 
 @dataclass(frozen=True)
@@ -110,136 +114,103 @@ class NoFit:
 
 
 def fit_segment(
-    model: Model,
-    t: Array,
-    position: Quantity,
-    clock: Clock | None = None,
-    chosen: NDArray[np.int_] | None = None,
-    of: Fitted | None = None,
+    model: Model, t: Array, position: Quantity, clock: Clock | None = None, of: Fitted | None = None
 ) -> SegmentFit | NoFit:
     """Fit a model to positions by weighted least squares.
 
     Parameters
     ----------
     model : Model
-    t : (M,) ndarray
+    t : (N,) ndarray
         Frame times, increasing, s.
     position : Quantity
-        (M,) positions. Its independent parts weigh the readings; its common parts (scale, origin) are
+        (N,) positions. Its independent parts weigh the readings; its common parts (scale, origin) are
         carried to the parameters undiminished. Without independent parts the result rests on scatter.
     clock : Clock, optional
         Adds the frame stamps as independent parts and the rate of the clock as a common one.
-    chosen : (N,) ndarray of int, optional
-        Which readings the segment holds, in order; all by default. The others keep their places in the
-        families of sources, so that two segments of one body share what they share and no more.
     of : Fitted, optional
 
     Returns
     -------
     SegmentFit or NoFit
-        NoFit (falsy) when there are too few readings.
+        NoFit (falsy) when there are too few readings, or the model cannot be fitted to them.
 
     Notes
     -----
-    Where χ² rejects the stated uncertainties (p < 0.05), the independent part is enlarged by the Birge ratio
-    √(χ²/ν) with t(ν) (Birge 1932). Scatter alone: residual standard deviation √(SSR/ν) with t(ν).
+    Judged as in :func:`saltus.core.fitting.judgement.judge_stated`; scatter alone: residual standard
+    deviation √(SSR/ν) with t(ν).
     """
     clock, of = clock or Clock(), of or Fitted()
     frames = np.arange(len(t)) if of.frames is None else of.frames
-    index = np.arange(len(t)) if chosen is None else chosen
     need = len(model.parameters)
-    if np.unique(t[index]).size < need:
+    if np.unique(t).size < need:
         return NoFit(
             plural("This needs at least {n} reading.", "This needs at least {n} readings.", need)
             + " "
-            + plural("The segment has {n}.", "The segment has {n}.", len(index))
+            + plural("The segment has {n}.", "The segment has {n}.", len(t))
         )
-    tau = np.asarray(t, dtype=float) - t[index[0]]
-    design, used = model.design(tau[index]), position.value[index]
-    gain = _gain(design, None)
-    stamped = with_stamps(position, model.speed(tau, gain @ used), clock, frames)
-    u = stamped.u_own[index]
+    tau, x = np.asarray(t, dtype=float) - t[0], position.value
+    c = _solved(model, tau, x, None)
+    stamped = position if c is None else with_stamps(position, model.velocity(tau, c), clock, frames)
+    u = stamped.u_own
     stated = bool(np.all(u > 0))
-    if stated:
-        gain = _gain(design, u)
-    residuals = used - design @ (gain @ used)
-    verdict = _judge(residuals, u, stated, len(index) - need)
-    fitted = _carried(gain, index, stamped, verdict, (clock.take, of, frames))
-    parameters: dict[str, Quantity | None] = {}
-    for i, name in enumerate(model.parameters):
-        unit = model.unit_of(i, position.unit)
-        parameters[name] = None if fitted is None else _clocked(fitted[i].with_unit(unit), clock, model, i)
+    c = _solved(model, tau, x, u) if stated else c
+    if c is None:
+        return NoFit(_("The model cannot be fitted to these readings."))
+    residuals = x - model.value(tau, c)
+    judged, warnings = _judged(residuals, u if stated else None, len(t) - need)
+    gain = gain_of(model.derivative(tau, c), u if stated else None)
+    source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
+    sigma = u if stated else np.ones(len(t))
+    fitted = carried(gain, *stamped.apart(), judged, source, sigma)
     return SegmentFit(
         model=model,
-        parameters=parameters,
-        start_s=float(t[index[0]]),
+        parameters=_parameters(model, fitted, c, position, clock),
+        start_s=float(t[0]),
         residuals=residuals,
         u_residuals=u,
-        chi2=verdict.chi2,
-        dof=verdict.dof,
-        birge=verdict.birge,
+        chi2=judged.chi2,
+        dof=judged.dof,
+        birge=judged.birge,
         rms_residual=float(np.sqrt(np.mean(residuals**2))),
-        basis=verdict.basis,
-        warnings=verdict.warnings,
+        basis=judged.basis,
+        warnings=warnings,
     )
 
 
-def _gain(design: Array, u: Array | None) -> Array:
-    """Matrix (P, N) from positions to parameters; columns are scaled so that it is well conditioned."""
-    size = np.sqrt(np.mean(design**2, axis=0))
-    weight = np.ones(len(design)) if u is None else 1 / u
-    return np.asarray((np.linalg.pinv(design / size * weight[:, None]) * weight) / size[:, None])
+def _solved(model: Model, tau: Array, x: Array, u: Array | None) -> Array | None:
+    """Parameters (P,) of the least squares; None where they cannot be found."""
+    if model.linear:
+        return np.asarray(gain_of(model.derivative(tau, np.zeros(len(model.parameters))), u) @ x)
+    sigma = np.ones(len(x)) if u is None else u
+    return least_squares(model.value, model.derivative, tau, x, sigma, model.start(tau, x))
 
 
-@dataclass(frozen=True)
-class _Verdict:
-    """What the residuals say of the stated uncertainties, and the spread to use instead of them, if any."""
-
-    basis: Literal["stated", "enlarged", "scatter"]
-    dof: int
-    chi2: float | None = None
-    birge: float | None = None
-    spread: float | None = None
-    warnings: tuple[str, ...] = ()
-
-
-def _judge(residuals: Array, u: Array, stated: bool, dof: int) -> _Verdict:
-    if not stated:
-        if dof == 0:
-            words = _("With as many parameters as readings and no stated uncertainty, none can be given.")
-            return _Verdict("scatter", dof, warnings=(words,))
-        return _Verdict("scatter", dof, spread=math.sqrt(float(residuals @ residuals) / dof))
-    chi2 = float(np.sum((residuals / u) ** 2))
-    if dof == 0:
-        return _Verdict("stated", dof, chi2)
-    birge = math.sqrt(chi2 / dof)
-    from scipy.special import chdtrc  # noqa: PLC0415  start-up time
-
-    if float(chdtrc(dof, chi2)) >= REJECTED_BELOW:
-        return _Verdict("stated", dof, chi2, birge)
+def _judged(residuals: Array, u: Array | None, dof: int) -> tuple[Judgement, tuple[str, ...]]:
+    """What the residuals say, and what is to be told of it."""
+    if u is None:
+        judged = judge_scatter(float(residuals @ residuals), dof)
+        words = _("With as many parameters as readings and no stated uncertainty, none can be given.")
+        return judged, () if judged.known else (words,)
+    judged = judge_stated(float(np.sum((residuals / u) ** 2)), dof)
+    if judged.basis != "enlarged":
+        return judged, ()
     words = _(
         "The readings scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match."
-    ).format(ratio=birge)
-    return _Verdict("enlarged", dof, chi2, birge, birge, (words,))
+    )
+    return judged, (words.format(ratio=judged.birge),)
 
 
-def _carried(
-    gain: Array, index: NDArray[np.int_], stamped: Quantity, verdict: _Verdict,
-    whose: tuple[str, Fitted, NDArray[np.int64]],
-) -> Quantity | None:  # fmt: skip
-    """Carry the positions' uncertainty to the parameters; None where it cannot be stated."""
-    whole = np.zeros((len(gain), len(stamped)))
-    whole[:, index] = gain
-    if verdict.basis == "stated":
-        return stamped.weighed(whole)
-    if verdict.spread is None:
-        return None
-    take, of, frames = whose
-    source = sources.fit_scatter(take, of.body, of.axis, of.segment, verdict.dof)
-    spread = verdict.spread * (stamped.u_own if verdict.basis == "enlarged" else np.ones(len(stamped)))
-    return stamped.without_own().with_family(source, spread, frames).weighed(whole)
-
-
-def _clocked(q: Quantity, clock: Clock, model: Model, index: int) -> Quantity:
-    """Carry the common uncertainty of the rate: a parameter per s^n changes by −n times its relative u."""
-    return with_rate(q, clock, -model.time_powers[index])
+def _parameters(
+    model: Model, fitted: Quantity | None, c: Array, position: Quantity, clock: Clock
+) -> dict[str, Quantity | None]:
+    """Name the parameters, give them their units and what the rate of the clock leaves uncertain of them."""
+    if fitted is None:
+        return dict.fromkeys(model.parameters)
+    placed, share = fitted.moved_to(c), model.clock_share(c)
+    out: dict[str, Quantity | None] = {}
+    for i, name in enumerate(model.parameters):
+        q = placed[i].with_unit(model.unit_of(i, position.unit))
+        rated = clock.u_rate and share[i]
+        out[name] = q.with_source(sources.clock(clock.take), share[i] * clock.u_rate) if rated else q
+    return out

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
-from saltus.core.motion.models import MODELS, model_title
+from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit, SegmentFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -37,14 +37,6 @@ from saltus.ui.widgets import (
 
 if TYPE_CHECKING:
     from saltus.ui.desk import Desk
-
-EQUATIONS = {
-    "rest": "<i>{s}</i> = <i>{s}</i><sub>0</sub>",
-    "constant-velocity": "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v t</i>",
-    "constant-acceleration": "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v</i><sub>0</sub><i> t</i>"
-    " + ½ <i>a t</i>²",
-}
-
 
 SYMBOL = "<span style=\"font-family:'Source Serif 4'; font-style:italic\">{}</span>"
 
@@ -107,13 +99,12 @@ class ModelGlyph(Scaled, QWidget):
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.colour("ink2"), 1.8))
-        path = QPainterPath(QPointF(3, 15 if self._name == "rest" else 26))
-        if self._name == "rest":
-            path.lineTo(27, 15)
-        elif self._name == "constant-velocity":
-            path.lineTo(27, 4)
+        places = [QPointF(3 + 24 * x, 26 - 24.4 * y) for x, y in MODELS[self._name].glyph]
+        path = QPainterPath(places[0])
+        if len(places) == 2:
+            path.lineTo(places[1])
         else:
-            path.quadTo(17, 26, 27, 4)
+            path.quadTo(places[1], places[2])
         painter.drawPath(path)
 
 
@@ -125,7 +116,7 @@ class ModelCard(QWidget):
         assert callable(choose)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self._button = button("", lambda: choose(name), "body", model_title(name))
+        self._button = button("", lambda: choose(name), "body", MODELS[name].title)
         self._button.setCheckable(True)
         self._button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFixedHeight(scaled(58))
@@ -138,7 +129,7 @@ class ModelCard(QWidget):
         across.addLayout(inner, 1)
         self._verdict = label()
         self._equation = rich()
-        self._name = label(model_title(name))
+        self._name = label(MODELS[name].title)
         for thing in (self._verdict, self._equation, self._name):
             thing.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         inner.addLayout(row(self._name, self._verdict, stretch=1))
@@ -155,7 +146,7 @@ class ModelCard(QWidget):
         self._verdict.setText(verdict)
         self._verdict.setStyleSheet(sized(f"font-size: 13px; color: {theme.tokens[token]}; font-weight: 600"))
         style = sized("font-family: 'Source Serif 4'; font-size: 13px")
-        self._equation.setText(f'<span style="{style}">{EQUATIONS[name].format(s=axis)}</span>')
+        self._equation.setText(f'<span style="{style}">{MODELS[name].equation.format(s=axis)}</span>')
 
 
 class MotionStage(QWidget):

@@ -1,0 +1,1 @@
+"""One least-squares fit and one judgement of its residuals, for segments, lines and curves alike."""

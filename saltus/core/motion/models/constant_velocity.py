@@ -1,0 +1,43 @@
+"""A body that moves at constant velocity."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.motion.models.base import Model
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from saltus.core.motion.models.base import Array
+
+
+class ConstantVelocity(Model):
+    """x = x₀ + v·t."""
+
+    name = "constant-velocity"
+    parameters = ("position", "velocity")
+    time_powers = (0, 1)
+    leading = "velocity"
+    equation = "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v t</i>"
+    glyph = ((0.0, 0.0), (1.0, 0.9))
+
+    @property
+    def title(self) -> str:
+        return _("Constant velocity")
+
+    def value(self, tau: Array, c: Array) -> Array:
+        return np.asarray(c[0] + c[1] * tau)
+
+    def derivative(self, tau: Array, c: Array) -> Array:
+        return np.column_stack([np.ones_like(tau), tau])
+
+    def velocity(self, tau: Array, c: Array) -> Array:
+        return np.full(tau.shape, c[1])
+
+    def acceleration(self, tau: Array, c: Array) -> Array:
+        return np.zeros(tau.shape)
+
+    def start(self, tau: Array, x: Array) -> Array:
+        return np.polyfit(tau, x, 1)[::-1]

@@ -1,0 +1,43 @@
+"""A body at rest."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.motion.models.base import Model
+from saltus.core.wording import _
+
+if TYPE_CHECKING:
+    from saltus.core.motion.models.base import Array
+
+
+class Rest(Model):
+    """x = x₀."""
+
+    name = "rest"
+    parameters = ("position",)
+    time_powers = (0,)
+    leading = "position"
+    equation = "<i>{s}</i> = <i>{s}</i><sub>0</sub>"
+    glyph = ((0.0, 0.5), (1.0, 0.5))
+
+    @property
+    def title(self) -> str:
+        return _("Rest")
+
+    def value(self, tau: Array, c: Array) -> Array:
+        return np.full(tau.shape, c[0])
+
+    def derivative(self, tau: Array, c: Array) -> Array:
+        return np.ones((tau.size, 1))
+
+    def velocity(self, tau: Array, c: Array) -> Array:
+        return np.zeros(tau.shape)
+
+    def acceleration(self, tau: Array, c: Array) -> Array:
+        return np.zeros(tau.shape)
+
+    def start(self, tau: Array, x: Array) -> Array:
+        return np.array([float(np.mean(x))])
