@@ -31,7 +31,7 @@ def _place(text: str) -> float:
 @TABLE
 @OF
 @BODY
-@click.option("--level", help="Where passings are counted, m; the mean of the record by default.")
+@click.option("--level", help="Where passings are counted, m; where the swing rests by default.")
 @JSON
 def cycles(table: Path, of: str, body: str | None, level: str | None, as_json: bool) -> None:
     """Find the passings through a level, the period and its drift."""

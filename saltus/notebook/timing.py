@@ -57,7 +57,7 @@ class Onset(Part):
 class Count(Part):
     """Passings that were counted: by key in frames, found from readings through a level, or heard.
 
-    ``level`` is in m (px without a scale), the mean of the readings without one. ``aside`` are numbers of
+    ``level`` is in m (px without a scale), where the swing rests without one. ``aside`` are numbers of
     passings that do not count; the others keep theirs.
     """
 

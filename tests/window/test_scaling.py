@@ -42,7 +42,7 @@ def test_a_length_is_laid_typed_and_corrected(stage, shown, click, qtbot):
     assert float(factor) == pytest.approx(0.5 / laid_px(desk), rel=1e-9)
     typed(qtbot, stage.spread, "± 2 mm")
     assert desk.take.reference.length.words == "50,0 cm ± 2 mm"
-    parts = {s.label: u / float(factor) for s, u in factor.parts().items()}
+    parts = {s.label: u / float(factor) for s, u in mapping_of(desk.take).scale.parts().items()}
     assert parts["Reference length"] == pytest.approx(0.004 / 1.959964, rel=1e-4)
     click(stage.view, desk.take.reference.end, (200, 100), (140, 100))
     assert desk.take.reference.end[0] == pytest.approx(140, abs=1)

@@ -67,7 +67,7 @@ class CountingPanel(TimePanel):
         self._body, self._of = chooser(_("Body that is followed")), chooser(_("Axis"))
         self._way, self._per = chooser(_("Direction of the passings")), chooser(_("Passings in a cycle"))
         self._level = Field(_("Level of the passings"), 76)
-        self._level.setPlaceholderText(_("its mean"))
+        self._level.setPlaceholderText(_("at rest"))
         self._level.entered.connect(self._type_level)
         self._unit = label("m", "note")
         self._level_line = QWidget()
