@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json, terminal_report
+from saltus.core.progress import finished
 from saltus.core.quantity import exact
 from saltus.core.statement import as_json as as_json_of
 from saltus.core.statement import stated
@@ -31,7 +32,7 @@ def clip() -> None:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object.")
 def info(video: Path, rate: float | None, as_json: bool) -> None:
     """Tell what a film holds: frames, times, size, repeats, gaps."""
-    facts = facts_of(video, rate, terminal_report(_("frame")))
+    facts = finished(facts_of.steps(video, rate), terminal_report(_("frame")))
     if as_json:
         print_json(facts_json(facts))
         return
@@ -77,7 +78,11 @@ def sound(video: Path, as_json: bool) -> None:
     from saltus.core.clock.onsets import onsets  # noqa: PLC0415
     from saltus.footage.sound import SMEARED_S, is_sound_alone, sound_of  # noqa: PLC0415
 
-    first = None if is_sound_alone(video) else facts_of(video, None, terminal_report(_("frame"))).start_s
+    first = (
+        None
+        if is_sound_alone(video)
+        else finished(facts_of.steps(video), terminal_report(_("frame"))).start_s
+    )
     track = sound_of(video, first)
     found = onsets(track.samples, float(track.rate), 0.0 if track.exact else SMEARED_S)
     warnings = list(track.warnings)
@@ -107,7 +112,7 @@ def frame(video: Path, rate: float | None, number: int, output: Path) -> None:
     """Write exactly frame N, in displayed orientation and shape."""
     import cv2  # noqa: PLC0415  0.2 s
 
-    facts = facts_of(video, rate, terminal_report(_("frame")))
+    facts = finished(facts_of.steps(video, rate), terminal_report(_("frame")))
     reader = reader_of(video, facts)
     try:
         picture = reader.picture(number)

@@ -24,7 +24,7 @@ from saltus.notebook import packing
 from saltus.notebook.analysis import segment_fit
 from saltus.notebook.films import find
 from saltus.notebook.storage import NotebookError
-from saltus.session.work import opened
+from saltus.session.session import opened
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Notebook, Take

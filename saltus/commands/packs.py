@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import terminal_report
+from saltus.core.progress import finished
 from saltus.core.wording import _
 from saltus.notebook import packing
 
@@ -18,7 +19,7 @@ def pack(notebook: Path, output: Path) -> None:
     """Put a notebook and its films into one file."""
     if not output.name.endswith(packing.ENDING):
         raise packing.PackError(_("A pack is named NAME{ending}.").format(ending=packing.ENDING))
-    packing.pack(notebook, output, terminal_report(_("byte")))
+    finished(packing.pack.steps(notebook, output), terminal_report(_("byte")))
 
 
 @click.command()
@@ -26,4 +27,4 @@ def pack(notebook: Path, output: Path) -> None:
 @click.argument("folder", type=click.Path(path_type=Path))
 def unpack(pack: Path, folder: Path) -> None:
     """Unpack PACK into FOLDER, which is new or empty."""
-    print(packing.unpack(pack, folder, terminal_report(_("byte"))))
+    print(finished(packing.unpack.steps(pack, folder), terminal_report(_("byte"))))

@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json, terminal_report
+from saltus.core.progress import finished
 from saltus.core.wording import _
 from saltus.core.written import number
 from saltus.exchange.tables import write_table
@@ -74,4 +75,4 @@ def simulate(
     chosen = set_up(scene, _settings(changes))
     from saltus.simulate.camera import film  # noqa: PLC0415  loads the encoder
 
-    film(chosen, output, truth, terminal_report(_("frame")))
+    finished(film.steps(chosen, output, truth), terminal_report(_("frame")))

@@ -20,7 +20,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Progress, Steps, finished
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 
@@ -57,18 +57,15 @@ class Helper:
         )
 
     def facts(
-        self, path: Path, rate: float | None, report: Report = silent, *, quick: bool = False,
-        sound_alone: bool = False,
-    ) -> FilmFacts:  # fmt: skip
-        """Read a film or folder of pictures through.
+        self, path: Path, rate: float | None, *, quick: bool = False, sound_alone: bool = False
+    ) -> Steps[FilmFacts]:
+        """Read a film or folder of pictures through; the helper is ended when the steps are closed.
 
         Parameters
         ----------
         path : Path
         rate : float or None
             Pictures per second, for a folder.
-        report : Report
-            May raise Cancelled: the helper is ended then.
         quick : bool
             Take the times from the packets where they can be trusted, and leave the check for later.
         sound_alone : bool
@@ -89,7 +86,7 @@ class Helper:
                 kind, _space, rest = line.partition(b" ")
                 if kind == b"P":
                     done, total = map(int, rest.split())
-                    report(done, total)
+                    yield Progress(done, total)
                 elif kind == b"E":
                     raise FilmError(str(json.loads(rest))[:1000])
                 elif kind == b"F":
@@ -154,15 +151,15 @@ def chill() -> None:
         _spare.pop().close()
 
 
+@LongWork
 def facts_apart(
-    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False,
-    sound_alone: bool = False,
-) -> FilmFacts:  # fmt: skip
+    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False
+) -> Steps[FilmFacts]:
     """Read a film through in a helper process, see :meth:`Helper.facts`."""
     kept = bool(_spare)
     helper = _spare.pop() if kept else Helper()
     try:
-        return helper.facts(path, rate, report, quick=quick, sound_alone=sound_alone)
+        return (yield from helper.facts(path, rate, quick=quick, sound_alone=sound_alone))
     finally:
         if kept:
             warm()
@@ -234,7 +231,7 @@ def _answer(out: int, kind: str, text: str) -> None:
         data = data[os.write(out, data) :]
 
 
-def _facts(path: Path, request: dict[str, Any], report: Report) -> FilmFacts:
+def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
     from saltus.footage.index import index  # noqa: PLC0415
     from saltus.footage.opening import facts_here  # noqa: PLC0415
 
@@ -242,9 +239,9 @@ def _facts(path: Path, request: dict[str, Any], report: Report) -> FilmFacts:
         from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415
 
         if is_sound_alone(path):
-            return sound_facts(path, report)
+            return (yield from sound_facts.steps(path))
     found = index(path) if request["quick"] and path.is_file() else None
-    return found or facts_here(path, request["rate"], report)
+    return found or (yield from facts_here.steps(path, request["rate"]))
 
 
 def main() -> None:
@@ -270,7 +267,7 @@ def main() -> None:
 
     try:
         path = Path(request["path"])
-        facts = _facts(path, request, report)
+        facts = finished(_facts(path, request), report)
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:

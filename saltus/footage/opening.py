@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from typing import TYPE_CHECKING
 
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Steps
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.helper import facts_apart
@@ -32,10 +32,10 @@ FILM_ENDINGS = (
 SOUND_ENDINGS = (".wav", ".mp3", ".m4a", ".ogg", ".oga", ".opus", ".flac")
 
 
+@LongWork
 def facts_of(
-    path: Path, rate: float | None = None, report: Report = silent, *, quick: bool = False,
-    sound_alone: bool = False,
-) -> FilmFacts:  # fmt: skip
+    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False
+) -> Steps[FilmFacts]:
     """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`.
 
     With ``quick`` only its times, where they can be trusted; the facts are not ``checked`` then. With
@@ -45,10 +45,11 @@ def facts_of(
         raise FilmError(
             _("{name} is not there any more: find it, or open another film.").format(name=path.name)
         )
-    return facts_apart(path, rate, report, quick=quick, sound_alone=sound_alone)
+    return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
 
 
-def facts_here(path: Path, rate: float | None = None, report: Report = silent) -> FilmFacts:
+@LongWork
+def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
     """Read a film or a folder of pictures through in this process.
 
     Parameters
@@ -56,7 +57,6 @@ def facts_here(path: Path, rate: float | None = None, report: Report = silent) -
     path : Path
     rate : float, optional
         Pictures per second; needed for a folder.
-    report : Report
 
     Raises
     ------
@@ -72,10 +72,10 @@ def facts_here(path: Path, rate: float | None = None, report: Report = silent) -
             )
         from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
 
-        return survey_pictures(path, rate, report)
+        return (yield from survey_pictures.steps(path, rate))
     from saltus.footage.survey import survey  # noqa: PLC0415
 
-    return survey(path, report)
+    return (yield from survey.steps(path))
 
 
 def reader_of(path: Path, facts: FilmFacts) -> FrameReader:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Progress, Steps
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.reader import never, require_frame
@@ -79,7 +79,8 @@ def load_picture(path: Path) -> NDArray[np.uint8]:
     return np.asarray(picture, dtype=np.uint8)
 
 
-def survey_pictures(folder: Path, rate: float, report: Report = silent) -> FilmFacts:
+@LongWork
+def survey_pictures(folder: Path, rate: float) -> Steps[FilmFacts]:
     """Look through a folder of numbered pictures taken at a steady rate.
 
     Parameters
@@ -87,7 +88,6 @@ def survey_pictures(folder: Path, rate: float, report: Report = silent) -> FilmF
     folder : Path
     rate : float
         Pictures per second; a number left out leaves a gap in the times.
-    report : Report
 
     Raises
     ------
@@ -109,7 +109,7 @@ def survey_pictures(folder: Path, rate: float, report: Report = silent) -> FilmF
                 ).format(name=path.name, w=picture.shape[1], h=picture.shape[0], w0=size[1], h0=size[0])
             )
         finder.feed(np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8))
-        report(i + 1, len(numbered))
+        yield Progress(i + 1, len(numbered))
     assert size is not None
     start = numbered[0][0]
     return FilmFacts(

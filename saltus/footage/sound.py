@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import av
 import numpy as np
 
-from saltus.core.progress import silent
+from saltus.core.progress import LongWork, Progress, Steps
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.survey import has_pictures, open_any
@@ -20,7 +20,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.core.progress import Report
 
 LONGEST_S = 1800.0
 EXACT = ("pcm", "flac", "alac", "wavpack", "tta")
@@ -53,7 +52,8 @@ class Sound:
     warnings: tuple[str, ...] = ()
 
 
-def sound_of(path: Path, first_frame_s: float | None, report: Report = silent) -> Sound:
+@LongWork
+def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
     """Read the sound of a film.
 
     Parameters
@@ -61,7 +61,6 @@ def sound_of(path: Path, first_frame_s: float | None, report: Report = silent) -
     path : Path
     first_frame_s : float or None
         Time stamp of its first frame; None where there are no pictures.
-    report : Report
 
     Raises
     ------
@@ -86,7 +85,7 @@ def sound_of(path: Path, first_frame_s: float | None, report: Report = silent) -
                 if abs(at - parts[0][0]) > LONGEST_S * rate:
                     words = _("The sound of {name} is longer than {n} minutes: trim it first.")
                     raise FilmError(words.format(name=path.name, n=int(LONGEST_S // 60)))
-                report(max(at - parts[0][0], 0), 0)
+                yield Progress(max(at - parts[0][0], 0), 0)
         except av.FFmpegError:
             damaged = True
         if not parts:
@@ -102,7 +101,8 @@ STEP_S = 0.01
 """A recording without pictures is stepped through in hundredths of a second."""
 
 
-def sound_facts(path: Path, report: Report = silent) -> FilmFacts:
+@LongWork
+def sound_facts(path: Path) -> Steps[FilmFacts]:
     """Read a recording without pictures through; its steps of time stand for frames.
 
     Raises
@@ -110,7 +110,7 @@ def sound_facts(path: Path, report: Report = silent) -> FilmFacts:
     FilmError
         If it cannot be used, see :func:`sound_of`.
     """
-    track = sound_of(path, None, report)
+    track = yield from sound_of.steps(path, None)
     steps = max(math.ceil(len(track.samples) / track.rate / STEP_S), 1)
     return FilmFacts(
         width=1, height=1, rotation_deg=0, codec="sound", ticks=tuple(range(steps)),

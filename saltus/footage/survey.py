@@ -13,7 +13,7 @@ import av.error
 import numpy as np
 
 from saltus.core.clock.frame_times import regularity
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Progress, Steps
 from saltus.core.wording import _, plural
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
@@ -148,14 +148,13 @@ def luma(frame: av.VideoFrame) -> NDArray[np.uint8]:
     return np.asarray(frame.to_ndarray(format="gray"), dtype=np.uint8)
 
 
-def survey(path: Path, report: Report = silent) -> FilmFacts:
+@LongWork
+def survey(path: Path) -> Steps[FilmFacts]:
     """Read a film through and tell its facts.
 
     Parameters
     ----------
     path : Path
-    report : Report
-        Told (frames read, frames expected); may raise Cancelled.
 
     Raises
     ------
@@ -179,7 +178,7 @@ def survey(path: Path, report: Report = silent) -> FilmFacts:
             finder.feed(luma(frame))
             stamps.append(frame.pts)
             last_length = int(frame.duration or 0)
-            report(len(stamps), expected)
+            yield Progress(len(stamps), expected)
         if first is None:
             raise FilmError(
                 _("Nothing of {name} can be decoded: it is damaged or cut off. Copy it again.").format(

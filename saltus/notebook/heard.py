@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.core.progress import silent
+from saltus.core.progress import LongWork, Steps
 from saltus.core.wording import _
 from saltus.notebook import films
 from saltus.notebook.analysis import played_times
@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.core.progress import Report
     from saltus.notebook.model import Take
 
 BLOCK = 256
@@ -70,7 +69,8 @@ class Heard:
         return out[0], out[1]
 
 
-def hear(take: Take, folder: Path | None, report: Report = silent) -> Heard:
+@LongWork
+def hear(take: Take, folder: Path | None) -> Steps[Heard]:
     """Read the sound of a take and find its onsets.
 
     Raises
@@ -83,7 +83,7 @@ def hear(take: Take, folder: Path | None, report: Report = silent) -> Heard:
 
     over, under = map(int, take.facts.time_base.split("/"))
     first = take.facts.start_ticks * over / under if take.facts.pictures else None
-    track = sound_of(films.find(take.film, folder), first, report)
+    track = yield from sound_of.steps(films.find(take.film, folder), first)
     found = onsets(track.samples, float(track.rate), 0.0 if track.exact else SMEARED_S)
     whole = track.samples[: len(track.samples) // BLOCK * BLOCK].reshape(-1, BLOCK)
     marks = []

@@ -12,7 +12,7 @@ import zlib
 from pathlib import Path, PurePosixPath
 from typing import TYPE_CHECKING
 
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Progress, Steps
 from saltus.core.wording import _
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
@@ -77,14 +77,13 @@ def _media(notebook: Notebook, packed: Notebook, folder: Path) -> Iterator[tuple
             yield path, inside
 
 
-def pack(notebook_path: Path, output: Path, report: Report = silent) -> None:
+@LongWork
+def pack(notebook_path: Path, output: Path) -> Steps[None]:
     """Write a notebook and its films into a pack; it is whole or not there.
 
     Parameters
     ----------
     notebook_path, output : Path
-    report : Report
-        Told (bytes done, bytes in all); may raise Cancelled.
 
     Raises
     ------
@@ -107,7 +106,7 @@ def pack(notebook_path: Path, output: Path, report: Report = silent) -> None:
                     while block := source.read(BLOCK):
                         target.write(block)
                         done += len(block)
-                        report(done, total)
+                        yield Progress(done, total)
         part.replace(output)
     except OSError as error:
         raise PackError(
@@ -118,14 +117,13 @@ def pack(notebook_path: Path, output: Path, report: Report = silent) -> None:
             part.unlink()
 
 
-def unpack(pack_path: Path, folder: Path, report: Report = silent) -> Path:
+@LongWork
+def unpack(pack_path: Path, folder: Path) -> Steps[Path]:
     """Unpack into a folder that is new or empty; checked before anything is written, whole or not at all.
 
     Parameters
     ----------
     pack_path, folder : Path
-    report : Report
-        Told (bytes done, bytes in all); may raise Cancelled.
 
     Returns
     -------
@@ -148,7 +146,7 @@ def unpack(pack_path: Path, folder: Path, report: Report = silent) -> Path:
             folder.parent.mkdir(parents=True, exist_ok=True)
             part = Path(tempfile.mkdtemp(prefix=f".{folder.name}.", dir=folder.parent))
             try:
-                _write_all(source, infos, part, report)
+                yield from _write_all(source, infos, part)
                 _as_stated(notebook, part, name)
                 if folder.exists():
                     folder.rmdir()
@@ -220,7 +218,7 @@ def _belongs(infos: list[zipfile.ZipInfo], notebook: Notebook, name: str) -> Non
             )
 
 
-def _write_all(source: zipfile.ZipFile, infos: list[zipfile.ZipInfo], part: Path, report: Report) -> None:
+def _write_all(source: zipfile.ZipFile, infos: list[zipfile.ZipInfo], part: Path) -> Steps[None]:
     total, done = sum(info.file_size for info in infos), 0
     for info in infos:
         target = part / info.filename
@@ -233,7 +231,7 @@ def _write_all(source: zipfile.ZipFile, infos: list[zipfile.ZipInfo], part: Path
                     raise zipfile.BadZipFile("longer than it says")
                 out.write(block)
                 done += len(block)
-                report(done, total)
+                yield Progress(done, total)
 
 
 def _as_stated(notebook: Notebook, part: Path, name: str) -> None:

@@ -12,7 +12,7 @@ import av
 import cv2
 import numpy as np
 
-from saltus.core.progress import Report, silent
+from saltus.core.progress import LongWork, Progress, Steps
 from saltus.simulate.bodies import paint_disc, paint_thread
 from saltus.simulate.shots import CLOCK, SOUND_RATE, heard, shots_of
 
@@ -87,7 +87,8 @@ def _record(container: Any, track: Any, sound: NDArray[np.float32]) -> None:
     container.mux(track.encode(None))
 
 
-def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = silent) -> None:
+@LongWork
+def film(scene: Scene, path: Path, truth: Path | None = None) -> Steps[None]:
     """Film a scene as H.264 MP4.
 
     Parameters
@@ -97,8 +98,6 @@ def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = s
         Where the film goes; written beside first, so a film is whole or not there.
     truth : Path, optional
         Where the truth goes, as JSON.
-    report : Report
-        Told (frames done, frames in all); may raise Cancelled.
     """
     ticks = shots_of(scene).ticks
     part = path.with_name(f".{path.name}.part")
@@ -119,7 +118,7 @@ def film(scene: Scene, path: Path, truth: Path | None = None, report: Report = s
                 frame = av.VideoFrame.from_ndarray(even, format="rgb24")
                 frame.pts, frame.time_base = int(ticks[i]), Fraction(1, CLOCK)
                 container.mux(stream.encode(frame))
-                report(i + 1, len(ticks))
+                yield Progress(i + 1, len(ticks))
             container.mux(stream.encode(None))
             if track is not None:
                 _record(container, track, heard(scene, float(ticks[-1]) / CLOCK + 1 / rate))

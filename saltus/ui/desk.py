@@ -10,18 +10,14 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of, fingerprint
-from saltus.investigations.others import looked_up
-from saltus.notebook import films, storage
+from saltus.footage.opening import facts_of
+from saltus.notebook import films
 from saltus.notebook.analysis import frame_times
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.edits.ids import same_work
-from saltus.notebook.journal import Journal
-from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
-from saltus.notebook.sharing import NotebookLock, digest
-from saltus.session.work import at_work
+from saltus.notebook.storage import NotebookError
+from saltus.session.session import Session
 from saltus.ui.film_checks import FilmChecks
 from saltus.ui.film_thread import FilmThread, Wish
 from saltus.ui.preparing import Preparing
@@ -31,8 +27,9 @@ from saltus.ui.task import Task
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from saltus.core.progress import Report
-    from saltus.notebook.model import Body, Take
+    from saltus.core.progress import Steps
+    from saltus.notebook.history import History
+    from saltus.notebook.model import Body, Notebook, Take
     from saltus.notebook.recovery import Left
 
 THUMBS = 10
@@ -70,23 +67,12 @@ class Desk(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.history = at_work(Notebook())
-        self.path: Path | None = None
-        self.document = 0
-        self.opened = False
-        self.closed_to: str | None = None
-        self._digest: str | None = None
-        self._lock = NotebookLock()
-        self._journal = Journal()
-        self._journal.follow(self.history.present, None)
-        self._warned: str | None = None
-        self._saved = self.history.present
+        self.session = Session()
         self.take_id: str | None = None
         self.segment_id: str | None = None
         self._frames: dict[str, int] = {}
         self._bodies: dict[str, str] = {}
         self.thumbs: dict[str, dict[int, QImage]] = {}
-        self.film_problems: dict[str, str] = {}
         self.shown: tuple[str, int, QImage] | None = None
         self._moving: tuple[str, int, QImage] | None = None
         self._thread = FilmThread()
@@ -98,7 +84,7 @@ class Desk(QObject):
         self._tasks: list[Task] = []
         self._sync = QTimer(self)
         self._sync.setInterval(SYNC_MS)
-        self._sync.timeout.connect(self._journal.sync)
+        self._sync.timeout.connect(self.session.journal.sync)
         self._sync.start()
         self._checks = FilmChecks(self)
         self.preparing = Preparing(self)
@@ -108,7 +94,22 @@ class Desk(QObject):
     @property
     def notebook(self) -> Notebook:
         """The notebook as it is now."""
-        return self.history.present
+        return self.session.notebook
+
+    @property
+    def history(self) -> History:
+        """The way back and forth."""
+        return self.session.history
+
+    @property
+    def path(self) -> Path | None:
+        """Where the notebook lies."""
+        return self.session.path
+
+    @property
+    def film_problems(self) -> dict[str, str]:
+        """Why the film of a take cannot be shown."""
+        return self.session.film_problems
 
     @property
     def take(self) -> Take | None:
@@ -130,14 +131,9 @@ class Desk(QObject):
         return take.body(self._bodies.get(take.id)) or take.bodies[0]
 
     @property
-    def unsaved(self) -> bool:
-        """Whether there is work that is not in a file."""
-        return not same_work(self.notebook, self._saved)
-
-    @property
     def folder(self) -> Path | None:
         """Where the notebook lies."""
-        return self.path.parent if self.path else None
+        return self.session.folder
 
     def time(self) -> float:
         """Time of the frame in hand, s."""
@@ -185,31 +181,28 @@ class Desk(QObject):
 
     def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
         """Make an edit; ``name`` stands at undo."""
-        if self.history.do(name, notebook, merge):
-            self._after_change(name)
+        if self.session.edit(name, notebook, merge):
+            self._after_change()
 
     def undo(self) -> None:
         """Take the last edit back."""
-        name = self.history.undo()
-        if name is not None:
-            self._after_change(name)
+        if self.session.undo() is not None:
+            self._after_change()
 
     def redo(self) -> None:
         """Make the edit again that was taken back."""
-        name = self.history.redo()
-        if name is not None:
-            self._after_change(name)
+        if self.session.redo() is not None:
+            self._after_change()
 
     def amend(self, name: str, change: Callable[[Notebook], Notebook]) -> None:
         """Change the notebook and all it may be undone to: what became known of its films is no step."""
-        self.history.amend(change)
-        self._after_change(name)
+        self.session.amend(name, change)
+        self._after_change()
 
-    def _after_change(self, name: str) -> None:
-        self._journal.note(name, self.notebook)
-        if self._journal.trouble not in (None, self._warned):
-            self.said.emit(self._journal.trouble, "warn")
-        self._warned = self._journal.trouble
+    def _after_change(self) -> None:
+        trouble = self.session.new_trouble()
+        if trouble is not None:
+            self.said.emit(trouble, "warn")
         if self.take is None:
             takes = self.notebook.takes
             self.take_id = takes[-1].id if takes else None
@@ -255,24 +248,17 @@ class Desk(QObject):
 
     def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
         """Work on another notebook; ``saved`` says whether it is as in its file, or nothing to lose."""
-        self.history = at_work(notebook)
-        self.document += 1
+        self.session.start(notebook, path, saved=saved)
+        self._begun()
+
+    def _begun(self) -> None:
+        """Show another notebook: nothing of the one before is in hand any more."""
+        notebook = self.notebook
         self._checks.stop()
         self._thread.forget_thumbs()
-        self.path = path
-        self._digest = digest(path) if path is not None else None
-        self.closed_to = None
-        if path is None:
-            self._lock.release()
-        elif not self._lock.take(path):
-            self.closed_to = _("{name} is open in another window of Saltus.").format(name=path.name)
-        self._journal.follow(notebook, path, unsaved=not saved)
-        self._saved = notebook if saved else Notebook()
-        self.opened = True
         self._frames.clear()
         self._bodies.clear()
         self.thumbs.clear()
-        self.film_problems.clear()
         self._thread.forget_failures()
         self.shown = None
         self.take_id = notebook.takes[0].id if notebook.takes else None
@@ -286,23 +272,14 @@ class Desk(QObject):
     def open_notebook(self, path: Path) -> bool:
         """Open a notebook; on trouble the present one stays as it is."""
         try:
-            opened = storage.open_file(path)
-        except storage.NotebookError as error:
+            warning = self.session.open(path)
+        except NotebookError as error:
             self.said.emit(str(error), "warn")
             return False
-        notebook, trouble = looked_up(opened.notebook, path.parent)
-        self.start(opened.notebook, path)
-        self._digest = opened.digest
-        self.edit(_("look results up again"), notebook)
-        if trouble:
-            self.said.emit(trouble, "warn")
-        if opened.newer is not None:
-            self.closed_to = _(
-                "{name} was made by a newer Saltus (file version {version}); some of it may not be shown."
-            ).format(name=path.name, version=opened.newer)
-        if self.closed_to is not None:
-            self.said.emit(self.closed_to + " " + _("Changes can be saved under another name."), "warn")
-        remember_notebook(path, opened.notebook)
+        self._begun()
+        if warning:
+            self.said.emit(warning, "warn")
+        remember_notebook(path, self.notebook)
         return True
 
     def take_over(self, left: Left) -> None:
@@ -312,25 +289,11 @@ class Desk(QObject):
 
     def save(self, path: Path) -> bool:
         """Save the notebook; on trouble it stays in memory as it is."""
-        same = path == self.path
-        if same and self.closed_to is not None:
-            self.said.emit(self.closed_to + " " + _("Save it under another name."), "warn")
-            return False
-        if not same and not self._lock.take(path):
-            words = _("{name} is open in another window of Saltus: save under another name.")
-            self.said.emit(words.format(name=path.name), "warn")
-            return False
         try:
-            self._digest = storage.save(self.notebook, path, self._digest if same else None)
-        except storage.NotebookError as error:
+            self.session.save(path)
+        except NotebookError as error:
             self.said.emit(str(error), "warn")
-            if not same and self.path is not None:
-                self._lock.take(self.path)
             return False
-        self.path = path
-        self.closed_to = None
-        self._saved = self.notebook
-        self._journal.follow(self.notebook, path)
         remember_notebook(path, self.notebook, self._cover())
         self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
         self.changed.emit()
@@ -339,14 +302,14 @@ class Desk(QObject):
     def open_film(self, path: Path, rate: float | None = None, *, simulated: bool = False) -> None:
         """Read a film through in the background and add it as a take."""
 
-        def work(report: Report) -> Any:
-            facts = facts_of(path, rate, report, quick=True, sound_alone=True)
+        def work() -> Steps[Any]:
+            facts = yield from facts_of.steps(path, rate, quick=True, sound_alone=True)
             return films.reference(path), facts
 
         def join(outcome: Any) -> None:
             ref, facts = outcome
             notebook, take_id = take_edits.add_take(self.notebook, ref, facts, simulated=simulated)
-            self.opened = True
+            self.session.opened = True
             self.take_id = take_id
             self.edit(_("open a film"), notebook)
             self.go_to_take(take_id)
@@ -357,19 +320,10 @@ class Desk(QObject):
 
     def show_film_again(self, take_id: str, path: Path) -> None:
         """Tell where the film of a take is now."""
-        take = self.notebook.take(take_id)
-        if take is None:
+        wrong = self.session.film_is_at(take_id, path)
+        if wrong:
+            self.said.emit(wrong, "warn")
             return
-        try:
-            digest = fingerprint(path)[1]
-        except ValueError as error:
-            self.said.emit(str(error), "warn")
-            return
-        if digest != take.film.sha256:
-            self.said.emit(_("{name} is not the film that was measured here.").format(name=path.name), "warn")
-            return
-        films.remember(take.film, path)
-        self.film_problems.pop(take_id, None)
         self.thumbs.pop(take_id, None)
         self._thread.forget_failures()
         self._want_picture()
@@ -377,7 +331,7 @@ class Desk(QObject):
         self.changed.emit()
 
     def run(
-        self, words: str, work: Callable[[Report], Any], then: Callable[[Any], None],
+        self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
         otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
     ) -> Task:  # fmt: skip
         """Run long work off the interface thread; trouble is said, cancelling changes nothing.
@@ -385,10 +339,10 @@ class Desk(QObject):
         What comes of it is for the notebook that is open now, and is let go when another one is open by then;
         ``for_any``: it changes no notebook.
         """
-        task, document = Task(words, work), self.document
+        task = Task(self.session.job(words, work, for_any=for_any))
 
         def succeeded(outcome: Any) -> None:
-            if for_any or document == self.document:
+            if task.job.belongs_to(self.session.document):
                 then(outcome)
             else:
                 told = _("{what}: that was for the notebook open before, nothing was added to this one.")
@@ -408,6 +362,7 @@ class Desk(QObject):
         """Start work that ends with the window at the latest."""
         self._tasks.append(task)
         task.finished.connect(lambda: self._tasks.remove(task))
+        task.finished.connect(lambda: self.session.ended(task.job))
         task.start()
 
     def let_widgets_go(self) -> None:
@@ -423,10 +378,8 @@ class Desk(QObject):
         """End all threads; what was not saved by now was given up."""
         self._sync.stop()
         self.preparing.stop()
-        self._journal.end()
-        self._lock.release()
+        self.session.close()
         for task in list(self._tasks):
-            task.cancel()
             task.wait()
         self._thread.stop()
 

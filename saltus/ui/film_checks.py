@@ -12,7 +12,7 @@ from saltus.notebook.model import TakeFacts
 from saltus.ui.task import Task
 
 if TYPE_CHECKING:
-    from saltus.core.progress import Report
+    from saltus.core.progress import Steps
     from saltus.ui.desk import Desk
 
 
@@ -37,28 +37,30 @@ class FilmChecks:
     def begin(self) -> None:
         """Check the next film, unless one is being checked."""
         desk = self._desk
-        take = next((t for t in desk.notebook.takes if not t.facts.checked), None)
+        take = desk.session.unchecked()
         if take is None or self._task is not None:
             return
-        document, folder = desk.document, desk.folder
+        folder = desk.folder
 
-        def work(report: Report) -> Any:
-            return facts_of(films.find(take.film, folder), None, report)
+        def work() -> Steps[Any]:
+            return (yield from facts_of.steps(films.find(take.film, folder)))
+
+        job = desk.session.job(_("Checking {name}").format(name=take.film.name), work)
 
         def check(facts: Any) -> None:
-            if document == desk.document:
+            if job.belongs_to(desk.session.document):
                 found = TakeFacts.of(facts)
                 desk.amend(_("check a film"), lambda notebook: set_facts(notebook, take.id, found))
 
         def go_on() -> None:
-            if document != desk.document:
+            if not job.belongs_to(desk.session.document):
                 return  # the notebook that is open now has begun with its own films
             self._task = None
             now = desk.notebook.take(take.id)
             if now is None or now.facts.checked:
                 self.begin()
 
-        self._task = task = Task(_("Checking {name}").format(name=take.film.name), work)
+        self._task = task = Task(job)
         task.succeeded.connect(check)
         task.finished.connect(go_on)
         desk.begin(task)

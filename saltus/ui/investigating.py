@@ -35,7 +35,7 @@ def begin(window: Window, recipe_id: str, how: str) -> None:
         return
     table = empty_table(recipe_id)
     title = recipe.title if recipe_id != FREE else ""
-    if desk.opened and desk.notebook.trials is None:
+    if desk.session.opened and desk.notebook.trials is None:
         desk.edit(_("choose an investigation"), edits.start(desk.notebook, table, title))
     elif window.may_leave():
         desk.start(edits.start(Notebook(), table, title))

@@ -20,9 +20,7 @@ def unpack(window: Window, path: Path) -> None:
     folder = ask_where_to_save(window, suggestion, _("Unpack into a new folder"), _("Folders (*)"))
     if folder is not None:
         words = _("Unpacking {name}").format(name=path.name)
-        window.desk.run(
-            words, lambda report: packing.unpack(path, folder, report), window.open_path, for_any=True
-        )
+        window.desk.run(words, lambda: packing.unpack.steps(path, folder), window.open_path, for_any=True)
 
 
 def pack(window: Window) -> None:
@@ -42,4 +40,4 @@ def pack(window: Window) -> None:
         window.desk.said.emit(_("Packed as {name}.").format(name=target.name), "note")
 
     words = _("Packing {name}").format(name=target.name)
-    window.desk.run(words, lambda report: packing.pack(notebook, target, report), packed, for_any=True)
+    window.desk.run(words, lambda: packing.pack.steps(notebook, target), packed, for_any=True)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QDoubleSpinBox, QFormLayout, QVBoxLayout, QWidget
 
+from saltus.core.progress import Progress
 from saltus.core.wording import _
 from saltus.notebook.model import Notebook
 from saltus.ui.opening import ask_where_to_save
@@ -15,7 +16,7 @@ from saltus.ui.widgets import label
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from saltus.core.progress import Report
+    from saltus.core.progress import Steps
     from saltus.ui.desk import Desk
 
 
@@ -26,7 +27,8 @@ def open_demo(desk: Desk, name: str, then: Callable[[], None]) -> None:
         desk.start(notebook)
         then()
 
-    def work(_report: Report) -> Notebook:
+    def work() -> Steps[Notebook]:
+        yield Progress(0, 1)
         from saltus.simulate.demo import demo_notebook  # noqa: PLC0415  loads the encoder
 
         return demo_notebook(name)
@@ -133,15 +135,15 @@ def ask_to_film(parent: QWidget, desk: Desk, scene: str) -> None:
         return
     settings = dialog.settings()
 
-    def work(report: Report) -> Path:
+    def work() -> Steps[Path]:
         from saltus.simulate.camera import film  # noqa: PLC0415  loads the encoder
         from saltus.simulate.scenes import set_up  # noqa: PLC0415
 
-        film(set_up(scene, settings), path, path.with_suffix(".truth.json"), report)
+        yield from film.steps(set_up(scene, settings), path, path.with_suffix(".truth.json"))
         return path
 
     def join(made: Any) -> None:
-        if not desk.opened:
+        if not desk.session.opened:
             desk.start(Notebook())
         desk.open_film(made, simulated=True)
 

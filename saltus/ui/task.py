@@ -1,4 +1,4 @@
-"""Long work off the interface thread, with progress and cancel."""
+"""A job run in a thread of the window, with progress and cancel."""
 
 from __future__ import annotations
 
@@ -7,42 +7,46 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QThread, pyqtSignal
 
-from saltus.core.progress import Cancelled, Report
+from saltus.core.progress import Cancelled
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from saltus.jobs.job import Job
 
 BETWEEN_REPORTS_S = 0.05
 
 
 class Task(QThread):
-    """Runs a function of a progress report in a thread.
+    """Runs a job.
 
     Signals
     -------
-    progressed(done, total), succeeded(outcome), failed(sentence), stopped()
+    progressed(done, total), found(partial), succeeded(outcome), failed(sentence), stopped()
     """
 
     progressed = pyqtSignal(int, int)
+    found = pyqtSignal(object)
     succeeded = pyqtSignal(object)
     failed = pyqtSignal(str)
     stopped = pyqtSignal()
 
-    def __init__(self, words: str, work: Callable[[Report], Any]) -> None:
+    def __init__(self, job: Job[Any]) -> None:
         super().__init__()
-        self.words = words
-        self._work = work
-        self._cancelled = False
+        self.job = job
         self._last = 0.0
 
+    @property
+    def words(self) -> str:
+        """What is being done."""
+        return self.job.words
+
     def cancel(self) -> None:
-        """Ask the work to stop at its next report."""
-        self._cancelled = True
+        """Ask the work to stop at its next step."""
+        self.job.cancel()
 
     def run(self) -> None:
         try:
-            outcome = self._work(self._report)
+            outcome = self.job.run(self._report, self.found.emit)
         except Cancelled:
             self.stopped.emit()
         except ValueError as error:
@@ -54,8 +58,6 @@ class Task(QThread):
             self.succeeded.emit(outcome)
 
     def _report(self, done: int, total: int) -> None:
-        if self._cancelled:
-            raise Cancelled
         now = time.monotonic()
         if now - self._last > BETWEEN_REPORTS_S or done == total:
             self._last = now

@@ -180,7 +180,7 @@ class TopStrip(QWidget):
     def refresh(self) -> None:
         """Show the notebook as it is."""
         desk = self._desk
-        title = desk.notebook.title if desk.opened else "Saltus"
+        title = desk.notebook.title if desk.session.opened else "Saltus"
         metrics = self.title.fontMetrics()
         self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, scaled(280)))
         self.title.setIcon(icon("chevron", theme.colour("ink2")))
@@ -193,7 +193,7 @@ class TopStrip(QWidget):
         self.takes.setCurrentIndex(self.takes.findData(desk.take_id))
         self.takes.setToolTip(self.takes.currentText())
         self.takes.setVisible(bool(wanted))
-        self._line.setVisible(desk.opened)
+        self._line.setVisible(desk.session.opened)
         history = desk.history
         for thing, edit, words in (
             (self.undo, history.undo_name, _("Undo: {name} (Ctrl+Z)")),
@@ -201,11 +201,11 @@ class TopStrip(QWidget):
         ):
             thing.setEnabled(edit is not None)
             thing.setToolTip(words.format(name=edit) if edit else "")
-            thing.setVisible(desk.opened)
-        self.save.setVisible(desk.opened)
-        self.save.setEnabled(desk.unsaved)
-        self.save.setToolTip(_("Save (Ctrl+S)") if desk.unsaved else _("Everything is saved"))
-        self.pill.setVisible(desk.opened)
+            thing.setVisible(desk.session.opened)
+        self.save.setVisible(desk.session.opened)
+        self.save.setEnabled(desk.session.unsaved)
+        self.save.setToolTip(_("Save (Ctrl+S)") if desk.session.unsaved else _("Everything is saved"))
+        self.pill.setVisible(desk.session.opened)
         worked = worked_out(desk.notebook) if self.of_trials else None
         if worked is not None:
             self.pill.show_trials(worked)

@@ -235,7 +235,7 @@ class Window(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Open a stage; all but Start need a notebook."""
-        if name not in ("start", "gallery") and not self.desk.opened:
+        if name not in ("start", "gallery") and not self.desk.session.opened:
             return
         self._stack.setCurrentWidget(self._stages[name])
         if name == "start":
@@ -280,7 +280,7 @@ class Window(QMainWindow):
         self.strip.of_trials = stage in OF_TRIALS and worked is not None
         self.strip.of_times = stage == "time"
         self.strip.refresh()
-        self.rail.show_progress(progress(take) | trial_progress(worked), opened=desk.opened)
+        self.rail.show_progress(progress(take) | trial_progress(worked), opened=desk.session.opened)
         self.limits.setVisible(stage not in ("start", "gallery"))
         if stage in OF_TRIALS and worked is not None:
             self.limits.show_limits(trial_limits(worked), _("Nothing to weigh yet: trials give a result."))
@@ -297,8 +297,8 @@ class Window(QMainWindow):
         else:
             words = _("Nothing to weigh yet: a segment with a model gives a result.")
             self.limits.show_limits(result_limits(take), words)
-        star = "*" if desk.unsaved and desk.opened else ""
-        self.setWindowTitle(f"{star}{desk.notebook.title} – Saltus" if desk.opened else "Saltus")
+        star = "*" if desk.session.unsaved and desk.session.opened else ""
+        self.setWindowTitle(f"{star}{desk.notebook.title} – Saltus" if desk.session.opened else "Saltus")
 
     def _show_how(self) -> None:
         take = self.desk.take
@@ -322,7 +322,7 @@ class Window(QMainWindow):
 
     def _menu(self) -> None:
         menu = QMenu(self)
-        opened = self.desk.opened
+        opened = self.desk.session.opened
         for words, keys, act, possible in (
             (_("Name the notebook…"), "", self._rename, opened),
             (None, "", None, True),
@@ -361,7 +361,7 @@ class Window(QMainWindow):
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved work; False to stay."""
-        if not (self.desk.opened and self.desk.unsaved):
+        if not (self.desk.session.opened and self.desk.session.unsaved):
             return True
         box = QMessageBox(self)
         box.setWindowTitle("Saltus")
@@ -436,14 +436,16 @@ class Window(QMainWindow):
 
     def save(self) -> bool:
         """Save the notebook where it lies, or ask where to."""
-        if not self.desk.opened:
+        if not self.desk.session.opened:
             return False
         path = self.desk.path
-        return self.desk.save(path) if path is not None and not self.desk.closed_to else self.save_as()
+        return (
+            self.desk.save(path) if path is not None and not self.desk.session.closed_to else self.save_as()
+        )
 
     def save_as(self) -> bool:
         """Ask where to save the notebook."""
-        if not self.desk.opened:
+        if not self.desk.session.opened:
             return False
         title = (
             "".join(c if c.isalnum() or c in " -_" else "-" for c in self.desk.notebook.title).strip()

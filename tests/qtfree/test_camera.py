@@ -7,7 +7,7 @@ import av
 import numpy as np
 import pytest
 
-from saltus.core.progress import Cancelled
+from saltus.core.progress import Cancelled, finished
 from saltus.footage.opening import facts_of
 from saltus.notebook.analysis import headline
 from saltus.notebook.edits import readings as reading_edits
@@ -170,5 +170,5 @@ def test_a_film_is_whole_or_not_there(tmp_path):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        film(set_up("free-fall", SMALL), tmp_path / "a.mp4", tmp_path / "a.json", stop)
+        finished(film.steps(set_up("free-fall", SMALL), tmp_path / "a.mp4", tmp_path / "a.json"), stop)
     assert list(tmp_path.iterdir()) == []

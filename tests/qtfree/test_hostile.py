@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from made import source
 
 from saltus.commands.main import run
-from saltus.core.progress import Cancelled
+from saltus.core.progress import Cancelled, finished
 from saltus.core.pulses import PulseError, pulse_motion
 from saltus.core.quantity import measured
 from saltus.core.series import SeriesError
@@ -122,7 +122,7 @@ def test_the_helper_gives_the_same_facts_and_is_ended(tmp_path):
         raise Cancelled
 
     with pytest.raises(Cancelled):
-        facts_of(path, None, stop)
+        finished(facts_of.steps(path), stop)
     assert facts_from(json.loads(json.dumps(facts_json(here)))) == here
 
 
@@ -132,16 +132,16 @@ def test_a_helper_that_dies_starves_or_hangs_is_a_sentence(tmp_path):
     encode(path, [numbered_picture(i, 640, 480) for i in range(60)])
     starved = Helper(memory_bytes=300 * 1024 * 1024)
     with pytest.raises(FilmError) as caught:
-        starved.facts(path, None)
+        finished(starved.facts(path, None))
     one_sentence(caught.value, "a.mp4")
     stuck = Helper(stall_s=0.0)
     with pytest.raises(FilmError, match="busy without end"):
-        stuck.facts(path, None)
+        finished(stuck.facts(path, None))
     dead = Helper()
     dead._process.kill()
     dead._process.wait()
     with pytest.raises(FilmError, match="broke its decoder"):
-        dead.facts(path, None)
+        finished(dead.facts(path, None))
 
 
 @pytest.mark.parametrize("wrong", [{"width": -3}, {"ticks": []}, {"time_base": [1, 0]}, {"duplicates": [99]},

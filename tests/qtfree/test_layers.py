@@ -10,7 +10,7 @@ import pytest
 import saltus
 
 ROOT = Path(saltus.__file__).parent
-FREE = ("core", "footage", "notebook", "investigations", "session", "exchange", "simulate")
+FREE = ("core", "footage", "notebook", "investigations", "jobs", "session", "exchange", "simulate")
 
 
 def modules(package):

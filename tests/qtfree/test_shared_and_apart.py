@@ -39,7 +39,7 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.storage import as_text, load, parse, save
 from saltus.notebook.trials import Link, TrialTable
-from saltus.session.work import at_work, opened
+from saltus.session.session import at_work, opened
 
 
 def test_sources_are_made_in_one_place():

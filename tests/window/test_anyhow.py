@@ -117,11 +117,11 @@ def test_random_hands(shown, qtbot, seed):
     state = desk.notebook
     if state is not start:
         assert len(list(journal_folder().glob("*.journal"))) == 1
-        desk._journal._file.close()
+        desk.session.journal._file.close()
         for left in left_behind():
             assert left.notebook == state
             left.forget()
-        desk._journal._file = None
+        desk.session.journal._file = None
     steps = 0
     while desk.history.undo() is not None:
         steps += 1

@@ -50,19 +50,19 @@ def test_save_open_and_undo_across(window, tmp_path, qtbot, told_where, answer):
     assert window.windowTitle().startswith("*")
     told_where(None)
     qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
-    assert window.desk.unsaved
+    assert window.desk.session.unsaved
     told_where(tmp_path / "first run")
     qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
     assert load(tmp_path / "first run.saltus") == notebook
-    assert not window.desk.unsaved
+    assert not window.desk.session.unsaved
     assert not window.strip.save.isEnabled()
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Evening"))
     window.desk.place_reading(99, 99)
-    assert window.desk.unsaved
+    assert window.desk.session.unsaved
     window.desk.undo()
     window.desk.undo()
     assert window.desk.notebook is notebook
-    assert not window.desk.unsaved
+    assert not window.desk.session.unsaved
     window.desk.redo()
     qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
     asked = answer("Stay here")
@@ -86,11 +86,11 @@ def test_leaving_asks_what_to_do_with_the_work(window, tmp_path, answer, told_wh
     assert len(asked) == 2
     assert "Untitled notebook" in asked[0]
     answer("Save")
-    window.desk.path = tmp_path / "gone" / "a.saltus"
+    window.desk.session.path = tmp_path / "gone" / "a.saltus"
     window.new_notebook()
     assert window.desk.notebook is notebook
     assert "save it in another place" in window.messages.text()
-    window.desk.path = tmp_path / "a.saltus"
+    window.desk.session.path = tmp_path / "a.saltus"
     window.new_notebook()
     assert load(tmp_path / "a.saltus") == notebook
     assert window.desk.notebook.takes == ()
@@ -223,7 +223,7 @@ def test_work_left_by_a_crash_is_offered(window, tmp_path, qtbot):
         assert part in words
     next(b for b in window.start.findChildren(QPushButton) if b.text() == "Go on with it").click()
     assert window.desk.notebook == moved
-    assert window.desk.unsaved
+    assert window.desk.session.unsaved
     assert window.stage == "motion"
     qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
     assert load(path) == moved

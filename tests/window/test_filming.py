@@ -14,6 +14,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QPushButton
 
+from saltus.core.progress import Progress
 from saltus.footage.facts import FilmError
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
@@ -259,10 +260,10 @@ def test_long_work_is_shown_and_stopped(window, qtbot):
     """Work runs off the interface thread, shows its progress, and Cancel leaves everything as it was."""
     threads, reached = [], threading.Event()
 
-    def work(report):
+    def work():
         threads.append(threading.get_ident())
         for i in range(10_000):
-            report(i, 10_000)
+            yield Progress(i, 10_000)
             reached.set()
             threading.Event().wait(0.002)
         return 1

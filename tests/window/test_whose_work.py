@@ -21,11 +21,19 @@ def held(monkeypatch, place, name):
     """Let a function wait until it is let go; gives what lets it go, and what tells that it began."""
     go, began, real = threading.Event(), threading.Event(), getattr(place, name)
 
-    def slowly(*words, **more):
+    def wait():
         began.set()
         go.wait(PATIENCE_MS / 1000)
+
+    def slowly(*words, **more):
+        wait()
         return real(*words, **more)
 
+    def steps(*words, **more):
+        wait()
+        return (yield from real.steps(*words, **more))
+
+    slowly.steps = steps
     monkeypatch.setattr(place, name, slowly)
     return go, began
 

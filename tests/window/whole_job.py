@@ -159,7 +159,7 @@ def job(window, film, truth, folder):
     x("key", "ctrl+s")
     yield dialog_open, "the save dialog opens"
     type_path(folder / "run.saltus")
-    yield lambda: (folder / "run.saltus").exists() and not desk.unsaved, "the notebook is saved"
+    yield lambda: (folder / "run.saltus").exists() and not desk.session.unsaved, "the notebook is saved"
 
 
 def keys(*words):
@@ -277,7 +277,7 @@ def keys_only(window, film, truth, folder):
     keys("ctrl+s")
     yield dialog_open, "the save dialog opens"
     type_in_dialog(folder / "run.saltus")
-    yield lambda: (folder / "run.saltus").exists() and not desk.unsaved, "the notebook is saved"
+    yield lambda: (folder / "run.saltus").exists() and not desk.session.unsaved, "the notebook is saved"
 
 
 def main():

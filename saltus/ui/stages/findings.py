@@ -10,6 +10,7 @@ from PyQt6.QtCore import QRectF, QSize, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
 from PyQt6.QtWidgets import QButtonGroup, QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
 
+from saltus.core.progress import Progress
 from saltus.core.wording import _
 from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
@@ -29,7 +30,7 @@ from saltus.ui.widgets import Card, Facts, Field, NextCard, beside_column, butto
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from saltus.core.progress import Report
+    from saltus.core.progress import Steps
     from saltus.exchange.sheet import Sheet
     from saltus.notebook.model import Take
     from saltus.ui.desk import Desk
@@ -202,10 +203,9 @@ class FindingsStage(QWidget):
     def _write(self, path: Path, act: Callable[[], object]) -> None:
         """Write a file in the background and say where it is."""
 
-        def work(report: Report) -> Path:
-            report(0, 1)
+        def work() -> Steps[Path]:
+            yield Progress(0, 1)
             act()
-            report(1, 1)
             return path
 
         self._desk.run(_("Writing {name}").format(name=path.name), work, self._written, for_any=True)
@@ -276,13 +276,12 @@ class FindingsStage(QWidget):
         if path is None:
             return
 
-        def work(report: Report) -> Path:
-            report(0, 1)
+        def work() -> Steps[Path]:
+            yield Progress(0, 1)
             if what == "readings":
                 write_table(path, READINGS_HEADER, readings_of_take(take))
             else:
                 write_table(path, *motion_of_take(take))
-            report(1, 1)
             return path
 
         self._desk.run(_("Writing the table"), work, self._written, for_any=True)

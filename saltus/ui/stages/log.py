@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from saltus.core.progress import Progress
 from saltus.core.series import SeriesError
 from saltus.core.statement import stated_in
 from saltus.core.wording import _
@@ -44,7 +45,7 @@ from saltus.ui.widgets import (
 )
 
 if TYPE_CHECKING:
-    from saltus.core.progress import Report
+    from saltus.core.progress import Steps
     from saltus.notebook.logs import Log, LogStretch
     from saltus.ui.desk import Desk
 
@@ -209,8 +210,8 @@ class LogStage(QWidget):
     def open_path(self, path: Path) -> None:
         """Read a log in the background and add it."""
 
-        def work(report: Report):
-            report(0, 1)
+        def work() -> Steps[Any]:
+            yield Progress(0, 1)
             return log_of(read_any_table(path))
 
         def join(found) -> None:

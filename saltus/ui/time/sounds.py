@@ -44,7 +44,7 @@ class Sounds(QObject):
 
     def want(self, take: Take) -> None:
         """Read the sound of a take in the background, once for each notebook."""
-        key = (self._desk.document, take.film.sha256)
+        key = (self._desk.session.document, take.film.sha256)
         if not take.facts.sound or self.of(take) is not None or key in self._asked:
             return
         self._asked.add(key)
@@ -63,4 +63,4 @@ class Sounds(QObject):
 
         folder = self._desk.folder
         words = _("Listening to {name}").format(name=take.film.name)
-        self._desk.run(words, lambda report: hear(take, folder, report), keep, give_up, for_any=True)
+        self._desk.run(words, lambda: hear.steps(take, folder), keep, give_up, for_any=True)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from saltus.core.progress import Progress
 from saltus.core.wording import _, plural
 from saltus.exchange.spreadsheet import read_any_table
 from saltus.exchange.tables import write_table
@@ -26,7 +27,7 @@ from saltus.ui.scaling import scaled
 from saltus.ui.widgets import button, label
 
 if TYPE_CHECKING:
-    from saltus.core.progress import Report
+    from saltus.core.progress import Steps
     from saltus.exchange.tables import Table
     from saltus.investigations.worked import Worked
     from saltus.ui.desk import Desk
@@ -96,8 +97,8 @@ def import_from(parent: QWidget, desk: Desk, path: Path) -> None:
         desk.edit(_("import a table"), taken_in(desk.notebook, table, taken))
         desk.said.emit(plural("{n} row taken in.", "{n} rows taken in.", table.rows), "note")
 
-    def work(report: Report) -> Table:
-        report(0, 1)
+    def work() -> Steps[Table]:
+        yield Progress(0, 1)
         return read_any_table(path)
 
     desk.run(_("Reading {name}").format(name=path.name), work, ask)
@@ -113,8 +114,8 @@ def export_trials(parent: QWidget, desk: Desk) -> None:
     if path is None:
         return
 
-    def work(report: Report) -> Path:
-        report(0, 1)
+    def work() -> Steps[Path]:
+        yield Progress(0, 1)
         write_table(path, *trials_table(worked))
         return path
 
@@ -133,8 +134,8 @@ def print_blank(parent: QWidget, desk: Desk) -> None:
     title, question = desk.notebook.title, worked.recipe.question
     head, rows = blank_table(worked)
 
-    def work(report: Report) -> Path:
-        report(0, 1)
+    def work() -> Steps[Path]:
+        yield Progress(0, 1)
         write_blank(path, title, question, head, rows)
         return path
 
