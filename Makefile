@@ -25,7 +25,7 @@ lint: setup
 
 schema: setup
 	@$(PY) -m saltus.notebook.schema docs/notebook.schema.json
-	@$(PY) -m saltus.investigations.schema docs/investigation.schema.json
+	@$(PY) -m saltus.investigations.recipe.schema docs/investigation.schema.json
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots

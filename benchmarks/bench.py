@@ -21,8 +21,8 @@ from PyQt6.QtTest import QTest
 
 from saltus.footage.helper import chill, warm
 from saltus.footage.index import index
-from saltus.footage.moving_copy import is_made
 from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.proxy import is_made
 from saltus.footage.survey import survey
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
@@ -33,8 +33,8 @@ from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.storage import load, save
 from saltus.simulate.camera import pictures
 from saltus.simulate.scenes import set_up
-from saltus.ui.app import make_application
-from saltus.ui.window import Window
+from saltus.ui.app.app import make_application
+from saltus.ui.app.window import Window
 
 RUNS = 5
 ROWS = []
@@ -281,25 +281,25 @@ def bench_notebook(folder):
 
 def bench_table():
     """A table of 1,000 trials with ten derived columns, worked out again after one cell was typed."""
-    from saltus.investigations.worked import worked_out
+    from saltus.investigations.engine.evaluation import evaluate
     from saltus.notebook.edits import trials as trial_edits
-    from saltus.notebook.trials import FREE, OwnColumn, TrialTable
+    from saltus.notebook.trials import FREE, CustomColumn, TrialTable
 
     formulas = ("a*b", "a/b", "a^2", "sqrt(b)", "d1+d2", "d5/d3", "d6*2", "a*d4", "ln(b)", "d9*d1")
-    own = [OwnColumn(name=n) for n in ("x", "a", "b")]
-    own += [OwnColumn(name=f"d{i}", formula=text) for i, text in enumerate(formulas, 1)]
+    own = [CustomColumn(name=n) for n in ("x", "a", "b")]
+    own += [CustomColumn(name=f"d{i}", formula=text) for i, text in enumerate(formulas, 1)]
     rows = [
         {"x": f"{i // 5}", "a": f"{1 + 0.01 * i:.3f} ± 0.01", "b": f"{2 + 0.02 * (i % 50):.3f}"}
         for i in range(1000)
     ]
     table = TrialTable(investigation=FREE, own=tuple(own), varied="x")
     notebook, _ids = trial_edits.add_trials(trial_edits.start(Notebook(), table), rows)
-    worked_out(notebook)
+    evaluate(notebook)
     seconds = []
     for n in range(20):
         start = time.perf_counter()
         notebook = trial_edits.set_cells(notebook, {(f"trial-{7 * n + 1}", "a"): f"{1.5 + n / 100} ± 0.01"})
-        assert worked_out(notebook).outcome is not None
+        assert evaluate(notebook).outcome is not None
         seconds.append(time.perf_counter() - start)
     row("1,000 trials × 10 derived columns, one cell typed", statistics.median(seconds), None, "≤ 100 ms")
 
@@ -311,7 +311,7 @@ def bench_start():
         "a.processEvents()"
     )
     ours = (
-        "from saltus.ui.app import make_application; from saltus.ui.window import Window; a = make_application(); "
+        "from saltus.ui.app.app import make_application; from saltus.ui.app.window import Window; a = make_application(); "
         "w = Window(); w.show(); a.processEvents(); w.close()"
     )
 

@@ -13,9 +13,10 @@ import numpy as np
 
 from saltus.core.clock.cycles import Cycles
 from saltus.footage.facts import FilmFacts
-from saltus.investigations.links import links_followed
-from saltus.investigations.worked import worked_out
-from saltus.notebook.analysis import segment_fit
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.table.links import links_followed
+from saltus.notebook.derived.motion import segment_fit
+from saltus.notebook.derived.times import count_value, gate_values
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
@@ -25,7 +26,6 @@ from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.edits.takes import with_take
 from saltus.notebook.model import FilmRef, Notebook, Typed
 from saltus.notebook.readings import Reading, Readings
-from saltus.notebook.timed import count_value, gate_values
 from saltus.notebook.trials import Link, TrialTable
 
 if TYPE_CHECKING:
@@ -165,7 +165,7 @@ def one_collision(rng: np.random.Generator) -> Iterator[tuple[str, Quantity, flo
     notebook, (trial,) = trial_edits.add_trials(trial_edits.start(notebook, table), [{}])
     for column, link in zip(("v1_before", "v_after"), links, strict=True):
         notebook = trial_edits.link_cell(notebook, trial, column, link, "1 m/s")
-    outcome = worked_out(links_followed(notebook)).outcome
+    outcome = evaluate(links_followed(notebook)).outcome
     yield "one collision: momentum before", outcome.results["momentum_before"], m1 * v
     (momentum,) = [c for c in outcome.compared if c.of == "momentum_after"]
     yield "one collision: change of momentum", momentum.found.difference, 0.0

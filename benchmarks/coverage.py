@@ -11,10 +11,10 @@ from pathlib import Path
 import combined
 import swings
 
-from saltus.investigations.engine import run
-from saltus.investigations.recipe_file import ids, recipe_named
-from saltus.investigations.slips import recognise
-from saltus.investigations.trials import read_trials
+from saltus.investigations.engine.run import run
+from saltus.investigations.judgement.slips import recognise
+from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.table.trials import read_trials
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table
 

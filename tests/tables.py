@@ -1,10 +1,10 @@
 """Tables of trials made on the spot for the tests."""
 
-from saltus.investigations.recipe_file import recipe_named
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.recipe.file import recipe_named
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
-from saltus.notebook.trials import FREE, Instrument, OwnColumn, TrialTable
+from saltus.notebook.trials import FREE, CustomColumn, Instrument, TrialTable
 from saltus.simulate.tables import simulated_table
 
 
@@ -48,15 +48,15 @@ def pendulum(lengths=(0.3, 0.5, 0.7, 0.9), repeats=3, spread=0.0, **changes):
 
 def free(columns, rows, varied="x", **changes):
     """An investigation of one's own: (name, unit, formula) for each column."""
-    own = tuple(OwnColumn(name=n, title=n, unit=u, formula=f) for n, u, f in columns)
+    own = tuple(CustomColumn(name=n, title=n, unit=u, formula=f) for n, u, f in columns)
     return table(FREE, rows, own=own, varied=varied, **changes)
 
 
 def results(notebook):
     """Results of the table of a notebook by name."""
-    worked = worked_out(notebook)
-    assert worked.outcome is not None, worked.trouble
-    return worked.outcome.results
+    evaluation = evaluate(notebook)
+    assert evaluation.outcome is not None, evaluation.trouble
+    return evaluation.outcome.results
 
 
 def ids(notebook):

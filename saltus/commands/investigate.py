@@ -13,12 +13,12 @@ from saltus.core.entry import given as split_given
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
-from saltus.investigations.recipe import RecipeError
-from saltus.investigations.recipe_file import ids, load_recipe, recipe_named
+from saltus.investigations.recipe.file import ids, load_recipe, recipe_named
+from saltus.investigations.recipe.recipe import RecipeError
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.investigations.outcome import Compared
+    from saltus.investigations.engine.outcome import Compared
 
 RECIPE_ENDING = ".toml"
 
@@ -47,11 +47,11 @@ def investigate(
             _("Say which investigation and which table: saltus investigate ID TABLE.csv (or --list).")
         )
     recipe = load_recipe(Path(recipe_id)) if recipe_id.endswith(RECIPE_ENDING) else recipe_named(recipe_id)
-    from saltus.exchange.number_json import outcome_json  # noqa: PLC0415
-    from saltus.investigations.bench import Options  # noqa: PLC0415
-    from saltus.investigations.engine import run  # noqa: PLC0415
-    from saltus.investigations.slips import recognise  # noqa: PLC0415
-    from saltus.investigations.trials import read_trials  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import outcome_json  # noqa: PLC0415
+    from saltus.investigations.engine.bench import Options  # noqa: PLC0415
+    from saltus.investigations.engine.run import run  # noqa: PLC0415
+    from saltus.investigations.judgement.slips import recognise  # noqa: PLC0415
+    from saltus.investigations.table.trials import read_trials  # noqa: PLC0415
 
     written = dict(split_given(text) for text in givens)
     options = Options(line, convention, slope_u)

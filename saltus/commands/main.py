@@ -100,8 +100,8 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.core.clock.aliasing": "RateError",
         "saltus.core.quantity": "UncertaintyError",
         "saltus.core.pulses": "PulseError",
-        "saltus.investigations.recipe": "RecipeError",
-        "saltus.investigations.trials": "TrialsError",
+        "saltus.investigations.recipe.recipe": "RecipeError",
+        "saltus.investigations.table.trials": "TrialsError",
     }
     return tuple(getattr(sys.modules[m], name) for m, name in names.items() if m in sys.modules)
 

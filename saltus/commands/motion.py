@@ -9,6 +9,7 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json
+from saltus.commands.tabular.segment_table import fit_json, fit_table
 from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.plane import Axes, plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
@@ -18,7 +19,6 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.motion_table import motion_header, motion_rows
-from saltus.exchange.segment_table import fit_json, fit_table
 from saltus.exchange.tables import TableError, read_table, write_table
 
 
@@ -71,7 +71,7 @@ def _mapping(
         if m_per_px is None:
             raise TableError(_("A scale is needed: give --scale in metres per pixel, or --geometry."))
         return Mapping("table", Axes(), plain_scale(m_per_px, u_scale, "table")), u_rate
-    from saltus.notebook.analysis import clock_of, mapping_of  # noqa: PLC0415  only for a notebook
+    from saltus.notebook.derived.motion import clock_of, mapping_of  # noqa: PLC0415  only for a notebook
     from saltus.notebook.storage import load  # noqa: PLC0415
 
     takes = load(geometry).takes

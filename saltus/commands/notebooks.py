@@ -19,9 +19,9 @@ from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook import packing
-from saltus.notebook.analysis import segment_fit
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.films import find
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import opened
@@ -119,14 +119,14 @@ def export(
     if drawn != (what == "graph"):
         raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
     document = _document(notebook)
-    worked = worked_out(document)
+    evaluation = evaluate(document)
     if what == "trials":
-        if worked is None:
+        if evaluation is None:
             raise NotebookError(_("{name} holds no table of trials.").format(name=notebook.name))
-        write_table(output, *trials_table(worked))
+        write_table(output, *trials_table(evaluation))
         return
     take = _take(document, take_name)
-    if what == "graph" and worked is not None and take_name is None:
+    if what == "graph" and evaluation is not None and take_name is None:
         _write_graph(document, None, output)
         return
     if take is None:
@@ -186,11 +186,11 @@ def check(notebook: Path, as_json: bool) -> None:
 
 def _problems(document: Notebook, folder: Path) -> list[str]:
     problems: list[str] = []
-    worked = worked_out(document)
-    if worked is not None:
-        problems += [f"{trial}, {column}: {why}" for (trial, column), why in worked.cell_problems.items()]
-        problems += [f"{name}: {why}" for name, why in worked.given_problems.items()]
-        problems += [f"{name}: {why}" for name, why in worked.column_problems.items()]
+    evaluation = evaluate(document)
+    if evaluation is not None:
+        problems += [f"{trial}, {column}: {why}" for (trial, column), why in evaluation.cell_problems.items()]
+        problems += [f"{name}: {why}" for name, why in evaluation.given_problems.items()]
+        problems += [f"{name}: {why}" for name, why in evaluation.column_problems.items()]
     for take in document.takes:
         problems += _film_problems(take, folder)
         for segment in take.segments:

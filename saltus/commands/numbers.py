@@ -33,8 +33,8 @@ def fit(
     tables: tuple[Path, ...], x_name: str, y_name: str, model: str, unweighted: bool, as_json: bool
 ) -> None:
     """Lay a line or curve through two columns of tables."""
-    from saltus.exchange.fit_table import fit_columns, model_parameters  # noqa: PLC0415
-    from saltus.exchange.number_json import fit_json  # noqa: PLC0415
+    from saltus.commands.tabular.fit_table import fit_columns, model_parameters  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import fit_json  # noqa: PLC0415
     from saltus.exchange.tables import read_table  # noqa: PLC0415
 
     for path in tables:
@@ -73,8 +73,8 @@ def series(
     if spacing is not None:
         _pulses(table, spacing, u_time, time_name, output)
         return
-    from saltus.exchange.number_json import stretch_json  # noqa: PLC0415
-    from saltus.exchange.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import stretch_json  # noqa: PLC0415
+    from saltus.commands.tabular.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
     from saltus.exchange.tables import read_table  # noqa: PLC0415
 
     if (mean_name is None) == (slope_name is None):
@@ -95,14 +95,14 @@ def series(
 def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, output: Path | None) -> None:
     import numpy as np  # noqa: PLC0415
 
+    from saltus.commands.tabular.pulse_table import pulse_rows  # noqa: PLC0415
+    from saltus.commands.tabular.series_table import TIMES  # noqa: PLC0415
     from saltus.core.entry import entry  # noqa: PLC0415
     from saltus.core.pulses import pulse_motion  # noqa: PLC0415
     from saltus.core.quantity import measured  # noqa: PLC0415
     from saltus.core.sources import stripes  # noqa: PLC0415
     from saltus.core.units import SECOND  # noqa: PLC0415
     from saltus.exchange.motion_table import motion_header  # noqa: PLC0415
-    from saltus.exchange.pulse_table import pulse_rows  # noqa: PLC0415
-    from saltus.exchange.series_table import TIMES  # noqa: PLC0415
     from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415
 
     read = read_table(table)
@@ -158,8 +158,8 @@ def repeats(values: tuple[str, ...], explained: str | None, as_json: bool) -> No
     """Mean, spread and odd values of repeats, such as "2.31 2.38 2.29"."""
     import numpy as np  # noqa: PLC0415
 
+    from saltus.commands.tabular.number_json import repeats_json  # noqa: PLC0415
     from saltus.core.repeats import summary  # noqa: PLC0415
-    from saltus.exchange.number_json import repeats_json  # noqa: PLC0415
 
     words = [w for text in values for w in re.split(r"[\s;]+|,\s+", text.strip()) if w]
     if not words or len(words) > MOST_REPEATS:

@@ -19,7 +19,7 @@ BAD_INPUT = 2
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line for each notebook.")
 def results(notebooks: tuple[str, ...], as_json: bool) -> None:
     """Tell every result of notebooks: of their trials, and what their takes give."""
-    from saltus.exchange.results_json import results_json  # noqa: PLC0415  start-up time
+    from saltus.commands.tabular.results_json import results_json  # noqa: PLC0415  start-up time
     from saltus.session.session import opened  # noqa: PLC0415
 
     broken = False

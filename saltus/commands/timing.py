@@ -8,11 +8,11 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json
+from saltus.commands.tabular.timing_table import cycles_json, cycles_of, gates_json, gates_of
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.tables import read_table
-from saltus.exchange.timing_table import cycles_json, cycles_of, gates_json, gates_of
 
 TABLE = click.argument("table", type=click.Path(path_type=Path))
 OF = click.option("--of", required=True, type=click.Choice(["x", "y"]))

@@ -25,7 +25,7 @@ def open_window(path: Path | None) -> None:
         raise click.UsageError(
             _("There is no display to open a window on: see “saltus --help” for commands that need none.")
         )
-    from saltus.ui.app import run_window  # noqa: PLC0415  loads Qt
+    from saltus.ui.app.app import run_window  # noqa: PLC0415  loads Qt
 
     raise click.exceptions.Exit(run_window(path))
 
@@ -50,12 +50,12 @@ def demo(name: str, list_them: bool, tour: Path | None) -> None:
             _("There is no demo “{name}”: choose one of {all}.").format(name=name, all=", ".join(DEMOS))
         )
     if tour is None and _has_display():
-        from saltus.ui.app import run_window  # noqa: PLC0415
+        from saltus.ui.app.app import run_window  # noqa: PLC0415
 
         raise click.exceptions.Exit(run_window(demo=name))
     folder = tour or Path("tour")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from saltus.ui.tour import make_tour  # noqa: PLC0415
+    from saltus.ui.app.tour import make_tour  # noqa: PLC0415
 
     if tour is None:
         print(_("There is no display: the tour shows every view instead."), file=sys.stderr)

@@ -14,14 +14,14 @@ from saltus.core.lines.school import extremes, triangle
 from saltus.core.lines.straight import Line
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points
-from saltus.investigations.plots import axis_words
-from saltus.investigations.shown import axis_unit
+from saltus.investigations.view.plots import axis_words
+from saltus.investigations.view.table_view import axis_unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
-    from saltus.investigations.plots import Plotted, Series
+    from saltus.investigations.view.plots import Plotted, Series
     from saltus.notebook.trials import DrawnLine
 
     Array = NDArray[np.float64]

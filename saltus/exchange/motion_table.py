@@ -13,7 +13,7 @@ from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, SECOND
 from saltus.core.wording import _
 from saltus.exchange.tables import Cell, Table, TableError
-from saltus.notebook.analysis import body_motion, clock_of, frame_times, mapping_of
+from saltus.notebook.derived.motion import body_motion, clock_of, frame_times, mapping_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

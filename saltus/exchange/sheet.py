@@ -20,7 +20,7 @@ from saltus.core.statement import (
 )
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
-from saltus.notebook.analysis import (
+from saltus.notebook.derived.motion import (
     body_motion,
     frame_times,
     mapping_of,

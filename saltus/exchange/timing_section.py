@@ -8,14 +8,14 @@ from saltus.core.clock.cycles import Cycles
 from saltus.core.wording import _
 from saltus.exchange.sheet import Result, Section
 from saltus.exchange.timing_words import against_film, drift_words, said
-from saltus.notebook.timed import (
+from saltus.notebook.derived.times import (
     by_hand_value,
     count_value,
     gate_values,
     interval_period,
     interval_value,
 )
-from saltus.notebook.timing_advice import timing_headline
+from saltus.notebook.derived.timing_advice import timing_headline
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Notebook, Take

@@ -12,24 +12,30 @@ from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
 from saltus.exchange.timing_section import timing_result, timing_section
-from saltus.investigations.advice import stated_result
-from saltus.investigations.evidence import support
-from saltus.investigations.plots import axis_words, plotted
-from saltus.investigations.shown import cell_words, group_title, mean_words, result_title, shown_columns
-from saltus.investigations.substitution import substitution
-from saltus.investigations.verdicts import line_rows, line_sentences, result_rows, verdicts
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.advice import stated_result
+from saltus.investigations.view.evidence import support
+from saltus.investigations.view.plots import axis_words, plotted
+from saltus.investigations.view.substitution import substitution
+from saltus.investigations.view.table_view import (
+    cell_words,
+    group_title,
+    mean_words,
+    result_title,
+    shown_columns,
+)
+from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows, verdicts
 
 if TYPE_CHECKING:
-    from saltus.investigations.plots import Plotted
-    from saltus.investigations.worked import Worked
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.plots import Plotted
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.trials import Instrument
 
 MOST_LEVELS, MOST_COLUMNS = 16, 6
 
 
-def describe_trials(notebook: Notebook, worked: Worked) -> Sheet:
+def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
     """Describe the sheet of an investigation.
 
     Parameters
@@ -38,36 +44,36 @@ def describe_trials(notebook: Notebook, worked: Worked) -> Sheet:
     worked : Worked
         Its table, worked out.
     """
-    plot = plotted(worked)
+    plot = plotted(evaluation)
     graph = graph_of(plot)
-    parts = [notebook.who, worked.recipe.title if worked.recipe.title != notebook.title else ""]
-    found = worked.headline
+    parts = [notebook.who, evaluation.recipe.title if evaluation.recipe.title != notebook.title else ""]
+    found = evaluation.headline
     q = found[1] if found is not None else None
     told = q is not None and math.isfinite(q.U95) and q.U95 > 0
     return Sheet(
         title=notebook.title,
-        byline=" · ".join(p for p in [*parts, _counts(worked)] if p),
-        result=_result(worked, plot),
-        method=tuple(_method(notebook, worked)),
+        byline=" · ".join(p for p in [*parts, _counts(evaluation)] if p),
+        result=_result(evaluation, plot),
+        method=tuple(_method(notebook, evaluation)),
         chart=graph.chart if graph is not None else None,
         residuals=graph.residuals if graph is not None else None,
-        chart_words=_chart_words(worked, plot) if graph is not None else "",
-        readings=_levels(worked),
-        parameters=Grid((), tuple(line_rows(worked, plot.fit))) if graph is not None else None,
+        chart_words=_chart_words(evaluation, plot) if graph is not None else "",
+        readings=_levels(evaluation),
+        parameters=Grid((), tuple(line_rows(evaluation, plot.fit))) if graph is not None else None,
         budget=budget_grid(q) if told and q is not None else None,
-        facts=_givens(worked),
+        facts=_givens(evaluation),
         limits=limit_words(q) if told and q is not None else "",
         remarks=notebook.remarks,
-        sections=tuple(s for s in _sections(notebook, worked) if s.lines),
-        missing=worked.trouble or _("No result yet: fill the table of trials."),
+        sections=tuple(s for s in _sections(notebook, evaluation) if s.lines),
+        missing=evaluation.trouble or _("No result yet: fill the table of trials."),
     )
 
 
 def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet:
     """Describe the sheet of the trials or of a take; what is said on Findings stands on both."""
-    worked = worked_out(notebook)
-    if of_trials and worked is not None:
-        return describe_trials(notebook, worked)
+    evaluation = evaluate(notebook)
+    if of_trials and evaluation is not None:
+        return describe_trials(notebook, evaluation)
     timed = [timing_section(notebook, take)] if take is not None else []
     said = tuple(s for s in (*timed, *said_sections(notebook)) if s.lines)
     sheet = describe(notebook, take)
@@ -76,58 +82,58 @@ def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet
     return replace(sheet, sections=said)
 
 
-def _counts(worked: Worked) -> str:
-    levels = plural("{n} level", "{n} levels", len(worked.groups)) if worked.recipe.level else ""
-    trials = plural("{n} trial", "{n} trials", len(worked.rows))
+def _counts(evaluation: Evaluation) -> str:
+    levels = plural("{n} level", "{n} levels", len(evaluation.groups)) if evaluation.recipe.level else ""
+    trials = plural("{n} trial", "{n} trials", len(evaluation.rows))
     return f"{levels}, {trials}" if levels else trials
 
 
-def _result(worked: Worked, plot: Plotted) -> Result | None:
-    found = worked.headline
+def _result(evaluation: Evaluation, plot: Plotted) -> Result | None:
+    found = evaluation.headline
     if found is None:
         return None
     name, q = found
     words = ""
-    if isinstance(plot.fit, Line) and "slope" in str(worked.recipe.results.get(name, "")):
+    if isinstance(plot.fit, Line) and "slope" in str(evaluation.recipe.results.get(name, "")):
         words = _("from the slope of {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
-    if worked.table.simulated:
+    if evaluation.table.simulated:
         words = f"{words}, " if words else ""
         words += _("from simulated trials: not a measurement")
-    text = stated_result(worked, q)
-    return Result(result_title(worked.recipe, name), text.strip(), words)
+    text = stated_result(evaluation, q)
+    return Result(result_title(evaluation.recipe, name), text.strip(), words)
 
 
-def _method(notebook: Notebook, worked: Worked) -> list[str]:
-    texts = worked.recipe.texts
-    out = [worked.recipe.question]
-    levels = [c.title for c in shown_columns(worked) if c.role == "level"]
+def _method(notebook: Notebook, evaluation: Evaluation) -> list[str]:
+    texts = evaluation.recipe.texts
+    out = [evaluation.recipe.question]
+    levels = [c.title for c in shown_columns(evaluation) if c.role == "level"]
     if levels:
         out.append(
             _("Varied: {varied}, {n} levels; measured: {measured}.").format(
                 varied=", ".join(levels),
-                n=len(worked.groups),
+                n=len(evaluation.groups),
                 measured=", ".join(texts["measured"]),
             )
         )
     for status, words in (
-        ("failed", plural("{n} trial failed", "{n} trials failed", _count(worked, "failed"))),
-        ("set-aside", plural("{n} trial set aside", "{n} trials set aside", _count(worked, "set-aside"))),
+        ("failed", plural("{n} trial failed", "{n} trials failed", _count(evaluation, "failed"))),
+        ("set-aside", plural("{n} trial set aside", "{n} trials set aside", _count(evaluation, "set-aside"))),
     ):
-        reasons = dict.fromkeys(t.reason for t in worked.rows if t.status == status and t.reason)
-        if _count(worked, status):
+        reasons = dict.fromkeys(t.reason for t in evaluation.rows if t.status == status and t.reason)
+        if _count(evaluation, status):
             out.append(f"{words}: {'; '.join(reasons)}." if reasons else f"{words}.")
     read = [
-        f"{worked.recipe.title_of(n)} {_rule_words(notebook, i)}"
-        for n, i in worked.table.instruments.items()
-        if n in worked.recipe.columns
+        f"{evaluation.recipe.title_of(n)} {_rule_words(notebook, i)}"
+        for n, i in evaluation.table.instruments.items()
+        if n in evaluation.recipe.columns
     ]
     if read:
         out.append(_("Read with: {instruments}.").format(instruments="; ".join(read)))
     return out
 
 
-def _count(worked: Worked, status: str) -> int:
-    return sum(t.status == status for t in worked.rows)
+def _count(evaluation: Evaluation, status: str) -> int:
+    return sum(t.status == status for t in evaluation.rows)
 
 
 def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
@@ -145,48 +151,48 @@ def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
     return words[chosen.rule].format(amount=chosen.amount)
 
 
-def _chart_words(worked: Worked, plot: Plotted) -> str:
+def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:
     words = _("{y} against {x} with the fitted line; below, measured minus fitted. Bars: 95 %.").format(
         y=axis_words(plot.y), x=axis_words(plot.x)
     )
     if plot.aside:
         words += " " + _("Open points do not count.")
-    if worked.table.simulated:
+    if evaluation.table.simulated:
         words += " " + _("Simulated data.")
     return words
 
 
-def _levels(worked: Worked) -> Grid | None:
-    columns = [c for c in shown_columns(worked) if c.role != "text"]
+def _levels(evaluation: Evaluation) -> Grid | None:
+    columns = [c for c in shown_columns(evaluation) if c.role != "text"]
     columns = columns[:1] + columns[1:][-MOST_COLUMNS:] if len(columns) > MOST_COLUMNS + 1 else columns
     rows: list[tuple[str, ...]] = []
-    if worked.recipe.level:
-        for group in worked.groups[:MOST_LEVELS]:
+    if evaluation.recipe.level:
+        for group in evaluation.groups[:MOST_LEVELS]:
             cells = []
             for column in columns:
                 if column.role == "level":
-                    cells.append(worked.rows[group.rows[0]].cells.get(column.name, ""))
+                    cells.append(evaluation.rows[group.rows[0]].cells.get(column.name, ""))
                     continue
-                text, spread = mean_words(worked, group, column)
+                text, spread = mean_words(evaluation, group, column)
                 cells.append(f"{text} ± {spread}" if spread else text)
             rows.append((*cells, f"{len(group.kept)}/{group.made}"))
-        left = len(worked.groups) - len(rows)
+        left = len(evaluation.groups) - len(rows)
     else:
-        for i in range(min(len(worked.rows), MOST_LEVELS)):
-            status = {"kept": "✓", "failed": _("failed"), "set-aside": _("aside")}[worked.rows[i].status]
-            rows.append((*(cell_words(worked, i, c) for c in columns), status))
-        left = len(worked.rows) - len(rows)
+        for i in range(min(len(evaluation.rows), MOST_LEVELS)):
+            status = {"kept": "✓", "failed": _("failed"), "set-aside": _("aside")}[evaluation.rows[i].status]
+            rows.append((*(cell_words(evaluation, i, c) for c in columns), status))
+        left = len(evaluation.rows) - len(rows)
     if not rows:
         return None
     head = (*(c.heading for c in columns), _("kept"))
     return Grid(head, tuple(rows), _("{n} more in the notebook.").format(n=left) if left else "")
 
 
-def _givens(worked: Worked) -> Grid:
+def _givens(evaluation: Evaluation) -> Grid:
     rows = [
-        (worked.recipe.title_of(n), text)
-        for n, text in worked.table.givens.items()
-        if n in worked.recipe.givens
+        (evaluation.recipe.title_of(n), text)
+        for n, text in evaluation.table.givens.items()
+        if n in evaluation.recipe.givens
     ]
     return Grid((), tuple(rows))
 
@@ -212,18 +218,18 @@ def said_sections(notebook: Notebook) -> list[Section]:
     ]
 
 
-def _sections(notebook: Notebook, worked: Worked) -> list[Section]:
-    results = result_rows(worked)[1:]
+def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
+    results = result_rows(evaluation)[1:]
     compared = [
         _("{of} and {other}: {words}").format(of=v.of, other=v.other, words=v.sentence)
         + (f" {v.further}." if v.further else "")
-        for v in verdicts(worked)
+        for v in verdicts(evaluation)
     ]
-    fit = plotted(worked).fit
+    fit = plotted(evaluation).fit
     says = [words for _mark, words in line_sentences(fit)]
-    doubts = [_("{level}: {advice}").format(level=group_title(worked, g), advice=g.advice)
-              for g in worked.groups if g.advice]  # fmt: skip
-    worked_lines = tuple(substitution(worked)) if notebook.findings.substitution else ()
+    doubts = [_("{level}: {advice}").format(level=group_title(evaluation, g), advice=g.advice)
+              for g in evaluation.groups if g.advice]  # fmt: skip
+    worked_lines = tuple(substitution(evaluation)) if notebook.findings.substitution else ()
     return [
         Section(_("Further results"), tuple(f"{n}: {v}" for n, v in results)),
         Section(_("What the line says"), tuple(says)),
@@ -234,10 +240,10 @@ def _sections(notebook: Notebook, worked: Worked) -> list[Section]:
     ]
 
 
-def one_line(worked: Worked) -> str:
+def one_line(evaluation: Evaluation) -> str:
     """The first result in one line, for lists of notebooks; empty without one."""
-    found = worked.headline
+    found = evaluation.headline
     if found is None:
         return ""
     U = found[1].U95 if math.isfinite(found[1].U95) else None
-    return f"{result_title(worked.recipe, found[0])} = {stated(float(found[1]), U, found[1].unit)}"
+    return f"{result_title(evaluation.recipe, found[0])} = {stated(float(found[1]), U, found[1].unit)}"

@@ -9,29 +9,29 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.investigations.shown import factor_of, shown_columns
-from saltus.investigations.trials import plain_name
+from saltus.investigations.table.trials import plain_name
+from saltus.investigations.view.table_view import factor_of, shown_columns
 from saltus.notebook.edits import trials as edits
 
 if TYPE_CHECKING:
     from saltus.exchange.tables import Cell, Table
-    from saltus.investigations.shown import ShownColumn
-    from saltus.investigations.worked import Worked
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.table_view import ShownColumn
     from saltus.notebook.model import Notebook
 
 STATUS, NOTE = "status", "note"
 
 
-def trials_table(worked: Worked) -> tuple[list[str], list[list[Cell]]]:
+def trials_table(evaluation: Evaluation) -> tuple[list[str], list[list[Cell]]]:
     """Give header and rows: numbers in the units shown, with their standard uncertainty where known."""
     header: list[str] = []
     made: list[list[Cell]] = []
-    for column in shown_columns(worked):
+    for column in shown_columns(evaluation):
         unit = f" [{column.unit}]" if column.unit else ""
-        q = worked.columns.get(column.name)
+        q = evaluation.columns.get(column.name)
         if column.role == "text" or q is None or np.all(np.isnan(q.value)):
             header.append(f"{column.name}{unit}")
-            made.append([t.cells.get(column.name, "") for t in worked.rows])
+            made.append([t.cells.get(column.name, "") for t in evaluation.rows])
             continue
         factor = factor_of(column, q.unit)
         header.append(f"{column.name}{unit}")
@@ -40,7 +40,7 @@ def trials_table(worked: Worked) -> tuple[list[str], list[list[Cell]]]:
             header.append(f"u({column.name}){unit}")
             made.append([_number(v / factor) for v in q.u])
     header += [STATUS, NOTE]
-    made += [[t.status for t in worked.rows], [t.reason for t in worked.rows]]
+    made += [[t.status for t in evaluation.rows], [t.reason for t in evaluation.rows]]
     return header, [list(row) for row in zip(*made, strict=True)]
 
 
@@ -61,11 +61,11 @@ class Taken:
     columns: dict[str, str]
 
 
-def proposal(table: Table, worked: Worked) -> Taken:
+def proposal(table: Table, evaluation: Evaluation) -> Taken:
     """Propose which column of a file goes where: by the same name, else by a name within the other."""
     titles = {plain_name(t): t for t in table.columns if not plain_name(t).startswith("u(")}
     chosen: dict[str, str] = {}
-    columns = taking_columns(worked)
+    columns = taking_columns(evaluation)
     for column in columns:
         for name in (column.name, plain_name(column.title)):
             if name in titles and titles[name] not in chosen.values():
@@ -84,16 +84,16 @@ def proposal(table: Table, worked: Worked) -> Taken:
     return Taken(chosen)
 
 
-def taking_columns(worked: Worked) -> list[ShownColumn]:
+def taking_columns(evaluation: Evaluation) -> list[ShownColumn]:
     """Columns a file can fill: all that are typed, also those out of sight."""
-    shown = [c for c in shown_columns(worked) if c.role != "derived"]
+    shown = [c for c in shown_columns(evaluation) if c.role != "derived"]
     names = {c.name for c in shown}
-    from saltus.investigations.shown import ShownColumn  # noqa: PLC0415  a type at run time here only
+    from saltus.investigations.view.table_view import ShownColumn  # noqa: PLC0415  a type at run time here only
 
     hidden = [
-        ShownColumn(n, worked.recipe.title_of(n), c.unit_text, "text" if c.kind == "text" else "typed")
-        for n, c in worked.recipe.columns.items()
-        if n not in names and worked.table.investigation != "free"
+        ShownColumn(n, evaluation.recipe.title_of(n), c.unit_text, "text" if c.kind == "text" else "typed")
+        for n, c in evaluation.recipe.columns.items()
+        if n not in names and evaluation.table.investigation != "free"
     ]
     return [*shown, *hidden]
 
@@ -142,12 +142,14 @@ def _with_status(notebook: Notebook, table: Table, made: tuple[str, ...]) -> Not
     return notebook
 
 
-def blank_table(worked: Worked, levels: int = 6, repeats: int = 3) -> tuple[list[str], list[list[str]]]:
+def blank_table(
+    evaluation: Evaluation, levels: int = 6, repeats: int = 3
+) -> tuple[list[str], list[list[str]]]:
     """Give head and empty rows for work away from the screen: what was typed of levels stands in them."""
-    columns = [c for c in shown_columns(worked) if c.role != "derived"]
+    columns = [c for c in shown_columns(evaluation) if c.role != "derived"]
     head = [_("trial"), *(c.heading for c in columns), _("what was seen")]
     varied = [c.name for c in columns if c.role == "level"]
-    names = [g.name for g in worked.groups if any(g.name)] or [()] * levels
+    names = [g.name for g in evaluation.groups if any(g.name)] or [()] * levels
     rows = []
     for name in names:
         for n in range(repeats if varied else 2 * repeats):

@@ -45,7 +45,7 @@ class Trial(Part):
     reason: Words = ""
 
 
-class OwnColumn(Part):
+class CustomColumn(Part):
     """A column beside those of the investigation: typed, or derived by a formula."""
 
     name: ColumnName
@@ -104,7 +104,7 @@ class TrialTable(Part):
 
     investigation: Id
     simulated: bool = False
-    own: Annotated[tuple[OwnColumn, ...], Field(max_length=60)] = ()
+    own: Annotated[tuple[CustomColumn, ...], Field(max_length=60)] = ()
     varied: ColumnName | None = None
     units: dict[ColumnName, UnitText] = Field(default_factory=dict, max_length=200)
     instruments: dict[ColumnName, Instrument] = Field(default_factory=dict, max_length=200)
@@ -130,7 +130,7 @@ class TrialTable(Part):
         """Find a trial by id."""
         return next((t for t in self.trials if t.id == trial_id), None)
 
-    def own_column(self, name: str) -> OwnColumn | None:
+    def custom_column(self, name: str) -> CustomColumn | None:
         """Find an own column by name."""
         return next((c for c in self.own if c.name == name), None)
 

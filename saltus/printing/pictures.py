@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
-from saltus.notebook.analysis import mapping_of
+from saltus.notebook.derived.motion import mapping_of
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
 

@@ -7,7 +7,7 @@ import math
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from saltus.investigations.drawing import BOX, Shape
+from saltus.investigations.recipe.drawing import BOX, Shape
 from saltus.printing.fonts import serif
 from saltus.printing.tokens import look
 

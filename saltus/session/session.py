@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, Any
 
 from saltus.core.wording import _
 from saltus.footage.opening import fingerprint
-from saltus.investigations.links import links_followed
-from saltus.investigations.others import looked_up
+from saltus.investigations.table.external_results import looked_up
+from saltus.investigations.table.links import links_followed
 from saltus.jobs.job import Job
 from saltus.notebook import films, storage
 from saltus.notebook.edits.ids import same_work

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.formulas import Formula
-    from saltus.investigations.recipe import Recipe, Slip
+    from saltus.investigations.recipe.recipe import Recipe, Slip
 
     Array = NDArray[np.float64]
 

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.formulas import Node
-    from saltus.investigations.recipe import Recipe
+    from saltus.investigations.recipe.recipe import Recipe
 
     Array = NDArray[np.float64]
 

@@ -11,7 +11,7 @@ from saltus.notebook.trials import Instrument, Trial, TrialTable
 from saltus.simulate.tables import simulated_table
 
 if TYPE_CHECKING:
-    from saltus.investigations.recipe import Recipe
+    from saltus.investigations.recipe.recipe import Recipe
 
 FEW_DIGITS = 6
 

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from saltus.commands.tabular.segment_table import fit_table
 from saltus.core import sources
 from saltus.core.motion.segment import NoFit, SegmentFit
 from saltus.core.units import METRE, SECOND
@@ -21,11 +22,10 @@ from saltus.exchange.motion_table import (
     motion_rows,
     readings_of_take,
 )
-from saltus.exchange.segment_table import fit_table
 from saltus.exchange.sheet import describe, scale_words
 from saltus.exchange.tables import TableError, csv_text, parse_table, read_table, write_table
-from saltus.notebook.advice import progress, result_limits, scale_limits
-from saltus.notebook.analysis import (
+from saltus.notebook.derived.advice import progress, result_limits, scale_limits
+from saltus.notebook.derived.motion import (
     body_motion,
     clock_of,
     frame_times,

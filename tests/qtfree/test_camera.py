@@ -9,7 +9,7 @@ import pytest
 
 from saltus.core.progress import Cancelled, finished
 from saltus.footage.opening import facts_of
-from saltus.notebook.analysis import headline
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits

@@ -8,14 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from saltus.commands.tabular.number_json import outcome_json
 from saltus.core.written import WrittenError
-from saltus.exchange.number_json import outcome_json
-from saltus.investigations.bench import Options
-from saltus.investigations.engine import run
-from saltus.investigations.recipe import RecipeError
-from saltus.investigations.recipe_file import FOLDER, ids, load_recipe, read_recipe, recipe_named
-from saltus.investigations.slips import recognise
-from saltus.investigations.trials import TrialsError, read_trials
+from saltus.investigations.engine.bench import Options
+from saltus.investigations.engine.run import run
+from saltus.investigations.judgement.slips import recognise
+from saltus.investigations.recipe.file import FOLDER, ids, load_recipe, read_recipe, recipe_named
+from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.table.trials import TrialsError, read_trials
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table
 

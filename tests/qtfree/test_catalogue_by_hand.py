@@ -5,9 +5,9 @@ import math
 import numpy as np
 import pytest
 
-from saltus.investigations.engine import run
-from saltus.investigations.recipe_file import ids, recipe_named
-from saltus.investigations.trials import read_trials
+from saltus.investigations.engine.run import run
+from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.table.trials import read_trials
 
 G = 9.81
 

@@ -16,7 +16,7 @@ import pytest
 from clips import encode, numbered_picture, plain_decode
 
 from saltus.footage.opening import facts_of
-from saltus.notebook.analysis import headline, mapping_of
+from saltus.notebook.derived.motion import headline, mapping_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.storage import save

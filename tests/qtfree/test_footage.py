@@ -14,7 +14,7 @@ from clips import encode, numbered_picture, plain_decode
 
 from saltus.core.clock.frame_times import regularity
 from saltus.exchange.time_base import findings
-from saltus.footage import moving_copy
+from saltus.footage import proxy
 from saltus.footage.facts import FilmError
 from saltus.footage.helper import facts_apart
 from saltus.footage.index import index
@@ -95,16 +95,14 @@ def test_a_copy_for_moving_gives_every_frame_by_itself(tmp_path):
     path = tmp_path / "long.mp4"
     encode(path, [numbered_picture(i, 320, 180) for i in range(60)], options={"g": "250", "crf": "10"})
     facts = facts_here(path)
-    assert not moving_copy.wants_copy(facts)
-    assert moving_copy.wants_copy(replace(facts, width=1920, height=1080))
-    assert not moving_copy.wants_copy(
-        replace(facts, width=1920, height=1080, keyframes=tuple(range(0, 60, 8)))
-    )
-    growing = moving_copy.MovingCopy("a" * 64)
+    assert not proxy.wants_copy(facts)
+    assert proxy.wants_copy(replace(facts, width=1920, height=1080))
+    assert not proxy.wants_copy(replace(facts, width=1920, height=1080, keyframes=tuple(range(0, 60, 8))))
+    growing = proxy.Proxy("a" * 64)
     assert growing.jpeg(0) is None
-    work = moving_copy.Preparation(path, "a" * 64, facts)
+    work = proxy.Preparation(path, "a" * 64, facts)
     deadline = time.monotonic() + 300
-    while work.running() or not moving_copy.is_made("a" * 64):
+    while work.running() or not proxy.is_made("a" * 64):
         assert time.monotonic() < deadline
         time.sleep(0.05)
     plain = plain_decode(path)
@@ -117,27 +115,27 @@ def test_a_copy_for_moving_gives_every_frame_by_itself(tmp_path):
         bits = [picture[5, 7 + 8 * bit].mean() > 128 for bit in range(8)]
         assert sum(on << bit for bit, on in enumerate(bits)) == frame
     assert growing.jpeg(60) is None
-    with (moving_copy.copies_folder() / ("a" * 64 + moving_copy.PICTURES)).open("r+b") as cut:
+    with (proxy.copies_folder() / ("a" * 64 + proxy.PICTURES)).open("r+b") as cut:
         cut.truncate(1000)
     assert growing.jpeg(59) is None
     growing.close()
-    moving_copy.make(path, "a" * 64, facts)
+    proxy.make(path, "a" * 64, facts)
     assert len(growing.jpeg(59)) > 1000
     growing.close()
-    size = sum(p.stat().st_size for p in moving_copy.copies_folder().iterdir())
-    os.utime(moving_copy.copies_folder() / ("a" * 64 + moving_copy.ENDS), (1, 1))
-    moving_copy.make(path, "b" * 64, facts, most=10 * size)
-    assert moving_copy.is_made("a" * 64)
-    os.utime(moving_copy.copies_folder() / ("a" * 64 + moving_copy.ENDS), (1, 1))
-    moving_copy.make(path, "c" * 64, facts, most=6 * size)
-    assert not moving_copy.is_made("a" * 64)
-    moving_copy.make(path, "d" * 64, facts, most=size)
-    nothing = moving_copy.MovingCopy("d" * 64)
+    size = sum(p.stat().st_size for p in proxy.copies_folder().iterdir())
+    os.utime(proxy.copies_folder() / ("a" * 64 + proxy.ENDS), (1, 1))
+    proxy.make(path, "b" * 64, facts, most=10 * size)
+    assert proxy.is_made("a" * 64)
+    os.utime(proxy.copies_folder() / ("a" * 64 + proxy.ENDS), (1, 1))
+    proxy.make(path, "c" * 64, facts, most=6 * size)
+    assert not proxy.is_made("a" * 64)
+    proxy.make(path, "d" * 64, facts, most=size)
+    nothing = proxy.Proxy("d" * 64)
     assert nothing.jpeg(0) is None
     nothing.close()
-    assert {p.suffix for p in moving_copy.copies_folder().iterdir()} == {
-        moving_copy.PICTURES,
-        moving_copy.ENDS,
+    assert {p.suffix for p in proxy.copies_folder().iterdir()} == {
+        proxy.PICTURES,
+        proxy.ENDS,
     }
 
 

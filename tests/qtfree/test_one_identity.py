@@ -16,8 +16,9 @@ from saltus.core.clock.cycles import Cycles
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import stacked
 from saltus.core.units import ONE
-from saltus.investigations.links import duration
-from saltus.notebook.analysis import segment_fit
+from saltus.investigations.table.links import duration
+from saltus.notebook.derived.motion import segment_fit
+from saltus.notebook.derived.times import count_value, gate_values, interval_value
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
@@ -26,7 +27,6 @@ from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits.takes import with_take
 from saltus.notebook.model import Notebook, Typed
 from saltus.notebook.readings import Reading, Readings
-from saltus.notebook.timed import count_value, gate_values, interval_value
 
 FRAMES, BASE = 36, 1_000_000
 TICKS_PER_FRAME = 20

@@ -8,7 +8,8 @@ import tables
 
 from saltus.core.clock.hand import WATCH_STEP_S, hand_of
 from saltus.exchange.trials_sheet import sheet_of
-from saltus.investigations.runs import (
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.table.runs import (
     hand_of_column,
     level_cells,
     level_words,
@@ -18,7 +19,6 @@ from saltus.investigations.runs import (
     time_columns,
     with_run,
 )
-from saltus.investigations.worked import worked_out
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
@@ -49,9 +49,9 @@ def test_runs_fill_the_table_at_their_level():
     notebook, hand = with_hand(tables.table("pendulum", [{"length": "0.300", "cycles": "10", "time": "10.99"},
                                                          LEVEL, {"length": "0.900"}]))  # fmt: skip
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="hand", amount=hand))
-    worked = worked_out(notebook)
-    assert [c.name for c in time_columns(worked)] == ["time"]
-    notebook, first = with_run(notebook, worked, "time", LEVEL, shown_s=15.537, cycles=10)
+    evaluation = evaluate(notebook)
+    assert [c.name for c in time_columns(evaluation)] == ["time"]
+    notebook, first = with_run(notebook, evaluation, "time", LEVEL, shown_s=15.537, cycles=10)
     assert first == notebook.trials.trials[1].id
     assert notebook.trials.trial(first).cells == {"length": "0.600", "time": "15.54", "cycles": "10"}
     told = [
@@ -60,9 +60,9 @@ def test_runs_fill_the_table_at_their_level():
         {"shown_s": 15.58},
     ]
     for run in told:
-        notebook, _trial = with_run(notebook, worked_out(notebook), "time", LEVEL, cycles=10, **run)
+        notebook, _trial = with_run(notebook, evaluate(notebook), "time", LEVEL, cycles=10, **run)
     assert [t.cells["length"] for t in notebook.trials.trials] == ["0.300", *["0.600"] * 4, "0.900"]
-    made = runs_at(worked_out(notebook), LEVEL, "time")
+    made = runs_at(evaluate(notebook), LEVEL, "time")
     assert [(r.status, r.seconds) for r in made] == [
         ("kept", 15.54), ("set-aside", 15.51), ("failed", None), ("kept", 15.58),
     ]  # fmt: skip
@@ -70,23 +70,23 @@ def test_runs_fill_the_table_at_their_level():
     spread, mean = mean_of_runs(made, 0.04)
     assert (len(spread.values), float(mean)) == (2, pytest.approx(15.56))
     assert mean_of_runs(made[1:3], 0.04) is None
-    worked = worked_out(notebook)
-    assert level_words(worked, LEVEL) == "length 0.600 m"
-    assert level_cells(worked, notebook.trials.trials[0].id) == {"length": "0.300"}
+    evaluation = evaluate(notebook)
+    assert level_words(evaluation, LEVEL) == "length 0.600 m"
+    assert level_cells(evaluation, notebook.trials.trials[0].id) == {"length": "0.300"}
     # without a trial in hand, the level of the last
-    assert level_cells(worked, None) == {"length": "0.900"}
+    assert level_cells(evaluation, None) == {"length": "0.900"}
 
 
 def test_a_first_run_chooses_the_hand_as_instrument():
     """A column read with nothing is read by a hand from then on; one that was stated keeps its own."""
     notebook = tables.table("pendulum", [LEVEL])
-    notebook, _trial = with_run(notebook, worked_out(notebook), "time", LEVEL, shown_s=1.55, cycles=1)
+    notebook, _trial = with_run(notebook, evaluate(notebook), "time", LEVEL, shown_s=1.55, cycles=1)
     assert notebook.trials.instruments["time"] == Instrument(rule="hand", amount="")
     assert hand_of_column(notebook, "time") == ""
     stated = tables.table(
         "pendulum", [LEVEL], instruments={"time": Instrument(rule="stated", amount="0.2 s")}
     )
-    stated, _trial = with_run(stated, worked_out(stated), "time", LEVEL, shown_s=1.55, cycles=1)
+    stated, _trial = with_run(stated, evaluate(stated), "time", LEVEL, shown_s=1.55, cycles=1)
     assert stated.trials.instruments["time"].rule == "stated"
     assert "cycles" not in stated.trials.trials[0].cells
 
@@ -97,14 +97,14 @@ def test_lateness_is_taken_off_in_the_cell_where_start_and_stop_differ():
     notebook, hand = with_hand(tables.table("pendulum", [LEVEL]), seen=seen)
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="hand", amount=hand))
     notebook, trial = with_run(
-        notebook, worked_out(notebook), "time", LEVEL, shown_s=15.5, cycles=10, judged="seen-start"
+        notebook, evaluate(notebook), "time", LEVEL, shown_s=15.5, cycles=10, judged="seen-start"
     )
     late = np.mean(seen) - np.mean(PRESSES)
     value, u = notebook.trials.trial(trial).cells["time"].split(" ± ")
     assert float(value) == pytest.approx(15.5 + late, abs=6e-4)
     q = run_time(notebook, hand, "seen-start", 15.5)
     assert float(u) == pytest.approx(float(q.u), abs=6e-4)
-    assert worked_out(notebook).columns["time"].u[0] == pytest.approx(float(u))
+    assert evaluate(notebook).columns["time"].u[0] == pytest.approx(float(u))
 
 
 def test_the_hand_stands_behind_every_time_of_its_column():
@@ -113,18 +113,18 @@ def test_the_hand_stands_behind_every_time_of_its_column():
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="hand", amount=hand))
     known = hand_of(PRESSES)
     u = math.hypot(math.sqrt(2) * known.u_normal, WATCH_STEP_S / math.sqrt(6))
-    column = worked_out(notebook).columns["time"]
+    column = evaluate(notebook).columns["time"]
     assert column.u == pytest.approx(np.full(4, u))
     assert {s.kind for s in column.sources} == {"reaction"}
     sheet = sheet_of(notebook, None, of_trials=True)
     assert any("time by stopwatch, Mira" in line for line in sheet.method)
     again = timing_edits.set_presses(notebook, hand, "predicted", tuple(2 * p for p in PRESSES))
-    assert worked_out(again).columns["time"].u[0] > 1.9 * u
+    assert evaluate(again).columns["time"].u[0] > 1.9 * u
     nobody = edits.set_instrument(notebook, "time", Instrument(rule="hand", amount=""))
-    assert worked_out(nobody).columns["time"].u[0] == pytest.approx(0.1 * math.sqrt(2), rel=1e-3)
+    assert evaluate(nobody).columns["time"].u[0] == pytest.approx(0.1 * math.sqrt(2), rel=1e-3)
     assert any("hand that was not measured" in m for m in sheet_of(nobody, None, of_trials=True).method)
     wrong = edits.set_instrument(notebook, "length", Instrument(rule="hand", amount=hand))
-    assert "gives times" in worked_out(wrong).column_problems["length"]
+    assert "gives times" in evaluate(wrong).column_problems["length"]
 
 
 def test_a_result_timed_by_hand_covers_the_truth():

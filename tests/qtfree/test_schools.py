@@ -9,22 +9,22 @@ import numpy as np
 import pytest
 from made import source
 
+from saltus.commands.tabular.number_json import fit_json, outcome_json
 from saltus.core.coverage import NORMAL_95
 from saltus.core.formulas import parse
 from saltus.core.lines.levels import average, by_half_range, group_levels
 from saltus.core.lines.straight import fit_line
 from saltus.core.quantity import exact, family, measured
 from saltus.core.units import METRE, ONE, SECOND
-from saltus.exchange.number_json import fit_json, outcome_json
-from saltus.investigations.bench import Options
-from saltus.investigations.engine import run
-from saltus.investigations.functions import column_functions
-from saltus.investigations.outcome import Told
-from saltus.investigations.recipe_file import FOLDER, PARTS, ids, recipe_named
-from saltus.investigations.schema import schema
-from saltus.investigations.schools import restated, slope_by
-from saltus.investigations.slips import makes_sense, recognise
-from saltus.investigations.trials import plain_name, read_trials
+from saltus.investigations.engine.bench import Options
+from saltus.investigations.engine.functions import column_functions
+from saltus.investigations.engine.outcome import Notice
+from saltus.investigations.engine.run import run
+from saltus.investigations.engine.schools import restated, slope_by
+from saltus.investigations.judgement.slips import makes_sense, recognise
+from saltus.investigations.recipe.file import FOLDER, PARTS, ids, recipe_named
+from saltus.investigations.recipe.schema import schema
+from saltus.investigations.table.trials import plain_name, read_trials
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table
 
@@ -121,7 +121,7 @@ def test_conventions_never_move_a_value(recipe_id):
     usual = outcome_json(run(recipe, trials, table.givens), "standard", [])
     for convention in ("half-range", "school"):
         outcome = run(recipe, trials, table.givens, Options(convention="standard"))
-        other = outcome_json(outcome, convention, [Told("a sentence")])
+        other = outcome_json(outcome, convention, [Notice("a sentence")])
         assert json.loads(json.dumps(other))
         assert other["convention"] == convention
         for name, q in usual["results"].items():

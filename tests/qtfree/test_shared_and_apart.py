@@ -14,6 +14,7 @@ import tables
 from made import source
 
 import saltus
+from saltus.commands.tabular.results_json import results_json
 from saltus.core import series, sources
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
@@ -23,11 +24,10 @@ from saltus.core.motion.models import CONSTANT_VELOCITY
 from saltus.core.motion.segment import Fitted, SegmentFit, fit_segment
 from saltus.core.quantity import exact, family, measured, stacked
 from saltus.core.units import ACCELERATION, METRE, ONE, SECOND
-from saltus.exchange.results_json import results_json
-from saltus.investigations.links import duration, links_followed
-from saltus.investigations.student import checked
-from saltus.investigations.worked import worked_out
-from saltus.notebook.analysis import body_motion, segment_fit
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.judgement.student import checked
+from saltus.investigations.table.links import duration, links_followed
+from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
@@ -187,17 +187,15 @@ def collision(x_after=(330.0, 6.0)):
 def test_one_collision_measured_from_film_has_an_uncertainty_and_a_verdict():
     """What its cells state is all there is to state; the scale of the take cancels in the ratio of momenta."""
     notebook, take = collision()
-    worked = worked_out(notebook)
-    before, after = (worked.outcome.results[n] for n in ("momentum_before", "momentum_after"))
+    evaluation = evaluate(notebook)
+    before, after = (evaluation.outcome.results[n] for n in ("momentum_before", "momentum_after"))
     assert float(before.u) > 0
     scales = {s for s in after.sources if s.cause.startswith("scale")}
     assert scales == {sources.scale_length(take), sources.scale_ends(take)}
     assert (after / before).u_from("scale") == pytest.approx(0, abs=1e-12)
-    (momentum,) = [c for c in worked.outcome.compared if c.of == "momentum_after"]
+    (momentum,) = [c for c in evaluation.outcome.compared if c.of == "momentum_after"]
     assert momentum.found.agree is True
-    (apart,) = [
-        c for c in worked_out(collision((330.0, 7.5))[0]).outcome.compared if c.of == "momentum_after"
-    ]
+    (apart,) = [c for c in evaluate(collision((330.0, 7.5))[0]).outcome.compared if c.of == "momentum_after"]
     assert apart.found.agree is False
     typed = tables.table("inelastic-collision", [{"v1_before": "1.0", "v_after": "0.4"}],
                          givens={"mass_1": "0.5(1) kg", "mass_2": "0.75 kg"})  # fmt: skip
@@ -212,7 +210,7 @@ def test_ids_never_return():
     other, other_take = made.with_film(history.present)
     history.do("open", other)
     assert other_take != take
-    assert "Broken link" in next(iter(worked_out(history.present).cell_problems.values()))
+    assert "Broken link" in next(iter(evaluate(history.present).cell_problems.values()))
     history.undo()
     again, third = made.with_film(history.present)
     assert third not in {take, other_take}
@@ -241,10 +239,10 @@ def test_what_did_not_change_is_not_worked_out_again():
             look(take)
     assert len(calls) == 100
     linked, _take = collision()
-    first = worked_out(linked)
-    assert worked_out(linked.but(title="Other")) is first
+    first = evaluate(linked)
+    assert evaluate(linked.but(title="Other")) is first
     added, _new = made.with_film(linked)
-    assert worked_out(added) is first
+    assert evaluate(added) is first
     gone = weakref.ref(linked.takes[0])
     del linked, added, first, notebook, take
     gc.collect()
@@ -295,7 +293,7 @@ def test_a_big_table_counts_a_linked_cell_once():
     notebook, ids = edits.add_trials(notebook, rows)
     link = Link(source=take, place=segment, part="acceleration")
     notebook = edits.link_cell(notebook, ids[7], "acceleration", link, "2.0 ± 0.5 m/s^2")
-    column = worked_out(notebook).columns["acceleration"]
+    column = evaluate(notebook).columns["acceleration"]
     fit = segment_fit(notebook.take(take), notebook.take(take).segment(segment))
     assert isinstance(fit, SegmentFit)
     assert float(column[7].u) == pytest.approx(float(fit.parameters["acceleration"].u))

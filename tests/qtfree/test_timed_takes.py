@@ -12,16 +12,9 @@ from saltus.core.clock.cycles import Cycles
 from saltus.core.motion.segment import SegmentFit
 from saltus.exchange.time_base import findings
 from saltus.footage.opening import facts_of
-from saltus.notebook.analysis import body_motion, frame_numbers, frame_times, rhythm, segment_fit
-from saltus.notebook.edits import scale as scale_edits
-from saltus.notebook.edits import segments as segment_edits
-from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.edits import timing as edits
-from saltus.notebook.films import reference
-from saltus.notebook.heard import hear
-from saltus.notebook.model import TakeFacts
-from saltus.notebook.readings import Reading, Readings
-from saltus.notebook.timed import (
+from saltus.notebook.derived.motion import body_motion, frame_numbers, frame_times, rhythm, segment_fit
+from saltus.notebook.derived.sound_onsets import hear
+from saltus.notebook.derived.times import (
     bracket_of,
     checked_rate,
     count_value,
@@ -32,8 +25,15 @@ from saltus.notebook.timed import (
     sound_delay,
     sound_problem,
 )
+from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
+from saltus.notebook.edits import scale as scale_edits
+from saltus.notebook.edits import segments as segment_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits import timing as edits
+from saltus.notebook.films import reference
+from saltus.notebook.model import TakeFacts
+from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.timing import ClockCheck, Instant, Interval, Shutter, SoundPath
-from saltus.notebook.timing_advice import timing_headline, timing_limits
 from saltus.simulate.camera import film
 from saltus.simulate.scenes import set_up
 

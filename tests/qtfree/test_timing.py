@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from made import source
 
 from saltus.commands.main import saltus
+from saltus.commands.tabular.timing_table import cycles_of, gates_json, gates_of
 from saltus.core import sources
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
@@ -22,7 +23,6 @@ from saltus.core.quantity import exact, family
 from saltus.core.units import METRE
 from saltus.exchange.motion_table import motion_header
 from saltus.exchange.tables import TableError, parse_table, write_table
-from saltus.exchange.timing_table import cycles_of, gates_json, gates_of
 from saltus.footage.facts import FilmError
 from saltus.footage.sound import is_sound_alone, sound_of
 

@@ -11,12 +11,8 @@ from hypothesis import strategies as st
 
 from saltus.exchange.timing_section import timing_section
 from saltus.exchange.trials_sheet import sheet_of
-from saltus.investigations.links import Sources, linked
-from saltus.notebook.edits import readings as reading_edits
-from saltus.notebook.edits import timing as edits
-from saltus.notebook.readings import Reading
-from saltus.notebook.storage import NotebookError, as_text, parse
-from saltus.notebook.timed import (
+from saltus.investigations.table.links import Sources, linked
+from saltus.notebook.derived.times import (
     by_hand_value,
     count_value,
     gate_values,
@@ -25,8 +21,12 @@ from saltus.notebook.timed import (
     interval_period,
     interval_value,
 )
+from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import timing as edits
+from saltus.notebook.readings import Reading
+from saltus.notebook.storage import NotebookError, as_text, parse
 from saltus.notebook.timing import ByHand, Instant, Interval, Timing
-from saltus.notebook.timing_advice import timing_headline, timing_limits
 from saltus.notebook.trials import Link
 
 # -- hands -------------------------------------------------------------------------------------------

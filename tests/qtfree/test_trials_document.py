@@ -8,7 +8,7 @@ import tables
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook.changes import changes, made_again
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import trials as edits
@@ -17,7 +17,7 @@ from saltus.notebook.logs import Channel
 from saltus.notebook.migrations import STEPS
 from saltus.notebook.model import VERSION, Notebook
 from saltus.notebook.storage import NotebookError, as_text, load, parse, save
-from saltus.notebook.trials import Instrument, Link, Observation, OwnColumn, TrialTable
+from saltus.notebook.trials import CustomColumn, Instrument, Link, Observation, TrialTable
 
 CELLS = st.text(alphabet="0123456789.,±()eE+-−mkg s°%µ'\"\\", max_size=12)
 COLUMNS = st.sampled_from(["length", "mass", "amplitude", "cycles", "time"])
@@ -45,9 +45,9 @@ def step(draw_edit, notebook):  # noqa: PLR0911  one return for each kind of edi
         return edits.set_instrument(notebook, column, Instrument(rule=rule, amount=text))
     if kind == "column":
         name = f"own_{place}"
-        if notebook.trials.own_column(name) is not None:
+        if notebook.trials.custom_column(name) is not None:
             return edits.remove_column(notebook, name)
-        return edits.put_column(notebook, OwnColumn(name=name, title=text, formula=f"{column}*2"))
+        return edits.put_column(notebook, CustomColumn(name=name, title=text, formula=f"{column}*2"))
     if kind == "link":
         link = Link(source="take-1", place="segment-1", part="acceleration")
         return edits.link_cell(notebook, trial, column, link, text)
@@ -71,9 +71,9 @@ def test_any_edits_are_written_down_made_again_and_undone(drawn):
         history.do("edit", after)
         before = after
     assert parse(as_text(before), "a.saltus") == before
-    worked = worked_out(before)
-    assert worked is not None
-    assert all(isinstance(words, str) and words for words in worked.cell_problems.values())
+    evaluation = evaluate(before)
+    assert evaluation is not None
+    assert all(isinstance(words, str) and words for words in evaluation.cell_problems.values())
     while history.undo() is not None:
         pass
     assert made.work(history.present) == made.work(notebook)
@@ -117,7 +117,7 @@ def test_typing_over_a_link_takes_it_away_and_undo_brings_it_back():
 def test_a_renamed_column_keeps_its_cells():
     """Cells follow the name of their column; without it they go, and undo brings them back."""
     notebook = tables.free([("x", "m", ""), ("y", "s", "")], [{"x": "1", "y": "2"}, {"x": "2", "y": "4"}])
-    renamed = edits.put_column(notebook, OwnColumn(name="drop_time", title="t", unit="s"), "y")
+    renamed = edits.put_column(notebook, CustomColumn(name="drop_time", title="t", unit="s"), "y")
     assert [t.cells["drop_time"] for t in renamed.trials.trials] == ["2", "4"]
     gone = edits.remove_column(renamed, "drop_time")
     assert all("drop_time" not in t.cells for t in gone.trials.trials)

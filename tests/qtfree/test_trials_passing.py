@@ -25,11 +25,11 @@ from saltus.exchange.spreadsheet import read_any_table
 from saltus.exchange.tables import TableError, parse_table, write_table
 from saltus.exchange.trials_sheet import describe_trials, one_line, sheet_of
 from saltus.exchange.trials_table import Taken, blank_table, proposal, taken_in, taking_columns, trials_table
-from saltus.investigations.links import linked_in
-from saltus.investigations.others import looked_up, results_of
-from saltus.investigations.recipe_file import ids, recipe_named
-from saltus.investigations.recording import rows_of_log
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.table.external_results import looked_up, results_of
+from saltus.investigations.table.links import linked_in
+from saltus.investigations.table.recording import rows_of_log
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, values_of
@@ -123,7 +123,7 @@ def full_pendulum():
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.04 s"))
     own = notebook.trials.own
     notebook = edits.change_table(
-        notebook, own=(*own, tables.OwnColumn(name="who_timed", title="who timed", kind="text"))
+        notebook, own=(*own, tables.CustomColumn(name="who_timed", title="who timed", kind="text"))
     )
     first, second, third, *_rest = tables.ids(notebook)
     notebook = edits.set_cells(notebook, {(first, "who_timed"): "wren", (second, "who_timed"): "=1+1"})
@@ -135,17 +135,17 @@ def full_pendulum():
 def test_trials_go_out_and_come_back_with_the_same_results(tmp_path, ending):
     """Written and taken into an empty table: the same levels, status, reasons and results."""
     notebook = full_pendulum()
-    worked = worked_out(notebook)
+    evaluation = evaluate(notebook)
     path = tmp_path / f"t.{ending}"
-    write_table(path, *trials_table(worked))
+    write_table(path, *trials_table(evaluation))
     table = read_any_table(path)
     empty = edits.start(Notebook(), TrialTable(investigation="pendulum", own=notebook.trials.own))
-    back = taken_in(empty, table, proposal(table, worked_out(empty)))
-    again = worked_out(back)
+    back = taken_in(empty, table, proposal(table, evaluate(empty)))
+    again = evaluate(back)
     assert [(t.status, t.reason) for t in back.trials.trials] == [
         (t.status, t.reason) for t in notebook.trials.trials
     ]
-    for name, q in worked.outcome.results.items():
+    for name, q in evaluation.outcome.results.items():
         assert float(again.outcome.results[name]) == pytest.approx(float(q), rel=1e-9)
         assert pytest.approx(q.U95, rel=1e-5) == again.outcome.results[name].U95
     if ending == "csv":
@@ -163,7 +163,7 @@ def test_the_command_takes_what_the_notebook_writes(tmp_path):
     done = runner.invoke(saltus, ["export", str(tmp_path / "n.saltus"), "--what", "trials", "-o", str(out)])
     assert done.exit_code == 0, done.output
     found = json.loads(runner.invoke(saltus, ["investigate", "pendulum", str(out), "--json"]).output)
-    q = worked_out(notebook).outcome.results["g"]
+    q = evaluate(notebook).outcome.results["g"]
     assert found["results"]["g"]["value"] == pytest.approx(float(q), rel=1e-9)
     assert found["results"]["g"]["U95"] == pytest.approx(q.U95, rel=1e-5)
     none = Notebook()
@@ -177,31 +177,31 @@ def test_the_command_takes_what_the_notebook_writes(tmp_path):
 def test_another_names_columns_are_proposed_and_units_go_with_the_numbers():
     """The same name, else one within the other; cm stays cm, also where the column has another unit."""
     notebook = tables.table("pendulum", [])
-    worked = worked_out(notebook)
+    evaluation = evaluate(notebook)
     table = parse_table(
         "Length of thread [cm],cycles,Time (s),u(Time) (s),remark\n30.0,10,10.99,0.04,x\n60,10,15.5,0.04,y\n",
         "t.csv",
     )
-    proposed = proposal(table, worked)
+    proposed = proposal(table, evaluation)
     assert proposed.columns == {"length": "Length of thread", "cycles": "cycles", "time": "Time"}
     taken = taken_in(notebook, table, proposed)
-    q = worked_out(taken).columns
+    q = evaluate(taken).columns
     assert q["length"].value == pytest.approx([0.3, 0.6])
     assert q["time"].u == pytest.approx([0.04, 0.04])
     assert taken.trials.units["length"] == "cm"
     more = taken_in(taken, parse_table("length [m]\n0.9\n", "m.csv"), Taken({"length": "length"}))
-    assert worked_out(more).columns["length"].value[-1] == pytest.approx(0.9)
-    assert {c.name for c in taking_columns(worked)} >= {"length", "mass", "amplitude"}
+    assert evaluate(more).columns["length"].value[-1] == pytest.approx(0.9)
+    assert {c.name for c in taking_columns(evaluation)} >= {"length", "mass", "amplitude"}
 
 
 def test_a_blank_table_for_work_away_from_the_screen():
     """Levels that are known stand in it, all else is empty."""
-    head, rows = blank_table(worked_out(tables.pendulum(lengths=(0.3, 0.6))))
+    head, rows = blank_table(evaluate(tables.pendulum(lengths=(0.3, 0.6))))
     assert head[0] == "trial"
     assert head[1] == "length / m"
     assert [r[1] for r in rows] == ["0.300", "", "", "0.600", "", ""]
     assert all(cell == "" for r in rows for cell in r[2:])
-    _head, empty = blank_table(worked_out(tables.table("pendulum", [])))
+    _head, empty = blank_table(evaluate(tables.table("pendulum", [])))
     assert len(empty) == 18
 
 
@@ -212,15 +212,15 @@ def test_a_blank_table_for_work_away_from_the_screen():
 def test_every_example_has_a_sheet(name):
     """Result, table, what limits it; it says that it is simulated; without trials it says what to do."""
     notebook = simulated_notebook(recipe_named(name))
-    sheet = describe_trials(notebook, worked_out(notebook))
+    sheet = describe_trials(notebook, evaluate(notebook))
     assert sheet.result is not None
     assert "not a measurement" in sheet.result.words
     assert sheet.readings.rows
     assert len({len(r) for r in sheet.readings.rows}) == 1
     assert len(sheet.readings.head) == len(sheet.readings.rows[0])
-    assert one_line(worked_out(notebook)).startswith(sheet.result.symbol)
+    assert one_line(evaluate(notebook)).startswith(sheet.result.symbol)
     blank = tables.table(name, [])
-    empty = describe_trials(blank, worked_out(blank))
+    empty = describe_trials(blank, evaluate(blank))
     assert empty.result is None
     assert empty.missing
 
@@ -348,13 +348,13 @@ def test_a_log_is_linked_into_the_table_and_followed():
     link = Link(kind="log", source=log_id, place=stretch, part="mean")
     notebook, (trial,) = edits.add_trials(notebook, [{"acceleration": "1.2"}])
     notebook = edits.link_cell(notebook, trial, "force", link, "0.9 N")
-    assert worked_out(notebook).columns["force"].value[0] == pytest.approx(0.9)
+    assert evaluate(notebook).columns["force"].value[0] == pytest.approx(0.9)
     zeroed = log_edits.change_channel(notebook, log_id, "force", zero=(0.0, 0.99))
-    assert worked_out(zeroed).columns["force"].value[0] == pytest.approx(0.8)
+    assert evaluate(zeroed).columns["force"].value[0] == pytest.approx(0.8)
     gone = log_edits.remove_log(zeroed, log_id)
-    worked = worked_out(gone)
-    assert "Broken link" in worked.cell_problems[trial, "force"]
-    assert worked.columns["force"].value[0] == pytest.approx(0.9)
+    evaluation = evaluate(gone)
+    assert "Broken link" in evaluation.cell_problems[trial, "force"]
+    assert evaluation.columns["force"].value[0] == pytest.approx(0.9)
     assert isinstance(linked_in(gone, link), str)
 
 
@@ -407,12 +407,12 @@ def test_a_result_of_another_notebook_is_looked_up_again(tmp_path):
     trial = tables.ids(notebook)[0]
     link = Link(kind="notebook", source="other.saltus", part="effect_of_length")
     notebook = edits.link_cell(notebook, trial, "mass", link, "0.3 ± 0.01 kg")
-    assert worked_out(notebook).columns["mass"].value[0] == pytest.approx(0.3)
+    assert evaluate(notebook).columns["mass"].value[0] == pytest.approx(0.3)
     again, trouble = looked_up(notebook, tmp_path)
     assert trouble == ""
     assert again.trials.trial(trial).cells["mass"].startswith(f"{float(found['effect_of_length']):.6g}"[:5])
-    assert "does not go" in worked_out(again).cell_problems[trial, "mass"] or "not" in str(
-        worked_out(again).cell_problems[trial, "mass"]
+    assert "does not go" in evaluate(again).cell_problems[trial, "mass"] or "not" in str(
+        evaluate(again).cell_problems[trial, "mass"]
     )
     lost, trouble = looked_up(notebook, tmp_path / "elsewhere")
     assert "1 value" in trouble
@@ -421,7 +421,7 @@ def test_a_result_of_another_notebook_is_looked_up_again(tmp_path):
 
 def test_csv_of_trials_has_units_and_real_numbers():
     """The header names unit and uncertainty of each column; cells are numbers in those units."""
-    header, rows = trials_table(worked_out(edits.set_unit(full_pendulum(), "time", "ms")))
+    header, rows = trials_table(evaluate(edits.set_unit(full_pendulum(), "time", "ms")))
     assert header[:2] == ["length [m]", "cycles"]
     assert "u(time) [ms]" in header
     text = io.StringIO()

@@ -14,16 +14,17 @@ from saltus.core.loads import load_for
 from saltus.core.quantity import exact
 from saltus.core.units import parse_unit
 from saltus.exchange.graph import Lines, graph_of
-from saltus.investigations.drawing import shapes
-from saltus.investigations.evidence import evidence, support
-from saltus.investigations.gallery import GROUPS, catalogue, matches, plain_words
-from saltus.investigations.plots import axis_words, base_column, choices, plotted, read_off, straightest
-from saltus.investigations.recipe import RecipeError
-from saltus.investigations.recipe_file import ids, recipe_named
-from saltus.investigations.shown import shown_columns
-from saltus.investigations.student import checked, column_told, is_left, result_verdict
-from saltus.investigations.substitution import substitution
-from saltus.investigations.verdicts import (
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.judgement.student import checked, column_told, is_left, result_verdict
+from saltus.investigations.recipe.drawing import shapes
+from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.view.evidence import evidence, support
+from saltus.investigations.view.gallery import GROUPS, catalogue, matches, plain_words
+from saltus.investigations.view.plots import axis_words, base_column, choices, plotted, read_off, straightest
+from saltus.investigations.view.substitution import substitution
+from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.verdicts import (
     drawn_words,
     line_rows,
     line_sentences,
@@ -32,7 +33,6 @@ from saltus.investigations.verdicts import (
     schools,
     verdicts,
 )
-from saltus.investigations.worked import worked_out
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE, Claim, DrawnLine, Instrument, Plot
 from saltus.simulate.trials import simulated_notebook
@@ -110,10 +110,10 @@ def test_the_load_planner_comes_as_near_as_can_be(pieces, carrier, wanted):
 @pytest.mark.parametrize("name", ids())
 def test_every_example_can_be_drawn_or_says_why_not(name):
     """Points with bars on the line, residuals on the same x; without a line a sentence that helps."""
-    worked = worked_out(simulated_notebook(recipe_named(name), seed=2))
-    plot = plotted(worked)
+    evaluation = evaluate(simulated_notebook(recipe_named(name), seed=2))
+    plot = plotted(evaluation)
     graph = graph_of(plot, Lines(band=True, extremes=True, other=True))
-    if not worked.recipe.fits:
+    if not evaluation.recipe.fits:
         assert graph is None
         assert "Choose a plot" in plot.trouble
         return
@@ -135,30 +135,30 @@ def test_any_column_against_any_column():
     notebook = tables.pendulum(lengths=(0.3, 0.5, 0.7, 0.9, 1.1), spread=0.01)
     before = {n: float(q) for n, q in tables.results(notebook).items()}
     chosen = edits.change_table(notebook, plot=Plot(x="sqrt(length)", y="period", model="proportional"))
-    worked = worked_out(chosen)
-    fit = plotted(worked).fit
+    evaluation = evaluate(chosen)
+    fit = plotted(evaluation).fit
     assert fit.through_origin
     assert float(fit.slope) == pytest.approx(2 * math.pi / math.sqrt(9.81), rel=1e-3)
-    assert {n: float(q) for n, q in worked.outcome.results.items()} == pytest.approx(before)
+    assert {n: float(q) for n, q in evaluation.outcome.results.items()} == pytest.approx(before)
     curve = edits.change_table(notebook, plot=Plot(x="period", y="length", model="quadratic"))
-    assert isinstance(plotted(worked_out(curve)).fit, Curve)
-    offered = dict(choices(worked))
+    assert isinstance(plotted(evaluate(curve)).fit, Curve)
+    offered = dict(choices(evaluation))
     assert offered["period^2"] == "period²"
     assert offered["sqrt(length)"] == "√length"
     assert offered["1/time"] == "1/time"
-    nonsense = worked_out(edits.change_table(notebook, plot=Plot(x="gone", y="period")))
+    nonsense = evaluate(edits.change_table(notebook, plot=Plot(x="gone", y="period")))
     assert plotted(nonsense).trouble
     assert nonsense.outcome.results["g"] is not None
 
 
 def test_the_straightest_transform_is_offered_first():
     """For a pendulum T² against L, and T against √L, lie above all others."""
-    worked = worked_out(tables.pendulum(lengths=(0.2, 0.4, 0.6, 0.8, 1.0)))
-    found = straightest(worked, "length", "period")
+    evaluation = evaluate(tables.pendulum(lengths=(0.2, 0.4, 0.6, 0.8, 1.0)))
+    found = straightest(evaluation, "length", "period")
     assert {found[0].words, found[1].words} == {"period² against length", "period against √length"}
     assert found[1].rms < 1e-3 < found[2].rms
     assert [f.rms for f in found] == sorted(f.rms for f in found)
-    assert straightest(worked, "length", "nothing") == []
+    assert straightest(evaluation, "length", "nothing") == []
     assert base_column("period^2") == "period"
     assert base_column("period*length") == ""
     assert axis_words("ln(mass/1[kg])") == "ln(mass)"
@@ -170,7 +170,7 @@ def test_trials_that_do_not_count_stay_on_the_graph():
     place = tables.ids(notebook)[4]
     notebook = edits.set_cells(notebook, {(place, "time"): "16"})
     notebook = edits.change_trial(notebook, place, status="set-aside", reason="touched the clamp")
-    plot = plotted(worked_out(notebook))
+    plot = plotted(evaluate(notebook))
     (aside,) = plot.aside
     assert (aside.x, aside.y) == (pytest.approx(0.5), pytest.approx(1.6**2))
     points = graph_of(plot).chart.points[-1]
@@ -188,7 +188,7 @@ def test_series_have_lines_of_their_own():
     notebook = tables.free([("x", "s", ""), ("y", "m", "")], rows)
     own = (*notebook.trials.own, notebook.trials.own[0].but(name="who", title="who", kind="text", unit=""))
     notebook = edits.change_table(notebook, own=own, plot=Plot(x="x", y="y", by="who"))
-    plot = plotted(worked_out(notebook))
+    plot = plotted(evaluate(notebook))
     assert [s.name for s in plot.series] == ["wren", "heron"]
     assert [float(s.fit.slope) for s in plot.series] == pytest.approx([2.0, 3.0])
     graph = graph_of(plot)
@@ -199,13 +199,13 @@ def test_series_have_lines_of_their_own():
 def test_a_value_is_read_off_across_and_down():
     """From T² of an unknown length back to that length, with the uncertainty of line and reading."""
     notebook = tables.pendulum(lengths=(0.3, 0.5, 0.7, 0.9, 1.1), spread=0.02)
-    fit = plotted(worked_out(notebook)).fit
+    fit = plotted(evaluate(notebook)).fit
     y = exact(4 * math.pi**2 / 9.81 * 0.62, fit.y.unit)
     x = read_off(fit, y)
     assert float(x) == pytest.approx(0.62, abs=x.U95)
-    graph = graph_of(plotted(worked_out(notebook)), read=(float(x), float(y)))
+    graph = graph_of(plotted(evaluate(notebook)), read=(float(x), float(y)))
     assert graph.chart.curves[-1].style == "dotted"
-    tray = worked_out(simulated_notebook(recipe_named("vibrating-tray")))
+    tray = evaluate(simulated_notebook(recipe_named("vibrating-tray")))
     plot = plotted(tray)
     assert [name for name, _q in plot.unknown] == ["mass_x"]
     assert any(c.style == "dotted" for c in graph_of(plot).chart.curves)
@@ -215,19 +215,17 @@ def test_a_line_drawn_by_hand_stands_beside_the_fitted_one():
     """Slope from the triangle; how far it is from the fit; on other axes it is not shown."""
     notebook = tables.pendulum(lengths=(0.3, 0.5, 0.7, 0.9))
     drawn = DrawnLine(x="length", y="period^2", corners=((0.2, 0.8), (1.0, 4.0)))
-    worked = worked_out(edits.change_table(notebook, drawn=drawn))
-    plot = plotted(worked)
-    words = drawn_words(worked, plot.fit)
+    evaluation = evaluate(edits.change_table(notebook, drawn=drawn))
+    plot = plotted(evaluation)
+    words = drawn_words(evaluation, plot.fit)
     assert "rise 3.2 s²" in words
     assert "slope 4 s²/m" in words
     labels = [c.label for c in graph_of(plot, drawn=drawn).chart.curves]
     assert "drawn by hand" in labels
     upright = drawn.but(corners=((0.2, 0.8), (0.2, 4.0)))
-    assert "above each other" in drawn_words(
-        worked_out(edits.change_table(notebook, drawn=upright)), plot.fit
-    )
+    assert "above each other" in drawn_words(evaluate(edits.change_table(notebook, drawn=upright)), plot.fit)
     other = edits.change_table(notebook, drawn=drawn, plot=Plot(x="length", y="period"))
-    assert drawn_words(worked_out(other), plotted(worked_out(other)).fit) == ""
+    assert drawn_words(evaluate(other), plotted(evaluate(other)).fit) == ""
 
 
 # -- in words ----------------------------------------------------------------------------------------
@@ -242,29 +240,29 @@ def stated_pendulum():
 
 def test_the_line_says_what_it_means():
     """Through zero, it matters, where the uncertainty comes from, and the formula of the result."""
-    worked = worked_out(stated_pendulum())
-    fit = plotted(worked).fit
-    assert [name for name, _text in line_rows(worked, fit)] == ["Slope", "Intercept"]
+    evaluation = evaluate(stated_pendulum())
+    fit = plotted(evaluation).fit
+    assert [name for name, _text in line_rows(evaluation, fit)] == ["Slope", "Intercept"]
     marks = dict(line_sentences(fit))
     words = " ".join(w for _m, w in line_sentences(fit))
     assert "Passes through zero" in words
     assert "It matters" in words
     assert marks
-    assert meaning(worked, "g") == "g = 4·π²/slope"
+    assert meaning(evaluation, "g") == "g = 4·π²/slope"
 
 
 def test_no_effect_is_a_finding():
     """Times that do not change with the mass: no effect seen, and how large it could still be."""
     rows = [{"x": f"{m}", "y": t} for m in (1, 2, 3, 4) for t in ("1.41", "1.43", "1.42", "1.40")]
-    worked = worked_out(tables.free([("x", "kg", ""), ("y", "s", "")], rows))
-    words = " ".join(w for _m, w in line_sentences(plotted(worked).fit))
+    evaluation = evaluate(tables.free([("x", "kg", ""), ("y", "s", "")], rows))
+    words = " ".join(w for _m, w in line_sentences(plotted(evaluation).fit))
     assert "No effect seen" in words
     assert "could still be" in words
 
 
 def test_comparisons_are_told_three_ways():
     """By u, in per cent, by overlap; those with no effect stand last."""
-    found = verdicts(worked_out(stated_pendulum()))
+    found = verdicts(evaluate(stated_pendulum()))
     first, last = found[0], found[-1]
     assert (first.of, first.other) == ("g", "the given g")
     assert first.agree
@@ -273,20 +271,20 @@ def test_comparisons_are_told_three_ways():
     assert "overlap" in first.further
     assert last.other == "no effect"
     far = edits.set_given(stated_pendulum(), "g", "1.62(1) m/s^2")
-    assert "they differ" in verdicts(worked_out(far))[0].sentence
+    assert "they differ" in verdicts(evaluate(far))[0].sentence
 
 
 def test_all_schools_stand_next_to_each_other():
     """Each school states the same value with its own ±; the switch of the notebook moves none of them."""
     notebook = stated_pendulum()
-    rows = dict(schools(worked_out(notebook)))
+    rows = dict(schools(evaluate(notebook)))
     assert len(rows) == 6
     values = {text.split(" ")[0] for name, text in rows.items() if "figures" not in name}
     assert len({round(float(v), 1) for v in values}) == 1
     assert rows["Standard u as ±"] != rows["Standard, 95 %"]
-    switched = worked_out(edits.change_table(notebook, convention="school"))
+    switched = evaluate(edits.change_table(notebook, convention="school"))
     assert dict(schools(switched)) == rows
-    assert dict(result_rows(switched))["g"] != dict(result_rows(worked_out(notebook)))["g"]
+    assert dict(result_rows(switched))["g"] != dict(result_rows(evaluate(notebook)))["g"]
 
 
 def test_claims_must_rest_on_something_that_is_there():
@@ -303,14 +301,14 @@ def test_claims_must_rest_on_something_that_is_there():
 
 def test_one_example_is_worked_with_own_numbers():
     """The formulas with the numbers of one trial, each line true by itself."""
-    lines = substitution(worked_out(stated_pendulum()))
+    lines = substitution(evaluate(stated_pendulum()))
     period = next(line for line in lines if line.startswith("period"))
     assert "time/cycles" in period
     assert "/(10)" in period
     number = float(period.split(" = ")[-1].split()[0])
     assert number == pytest.approx(2 * math.pi * math.sqrt(0.3 / 9.81), rel=0.01)
     assert lines[-1].startswith("g = 4·π²/slope = 4·π²/(")
-    assert substitution(worked_out(tables.table("pendulum", []))) == []
+    assert substitution(evaluate(tables.table("pendulum", []))) == []
 
 
 # -- what is left to the student ---------------------------------------------------------------------
@@ -345,21 +343,21 @@ def test_a_typed_value_is_held_against_the_own_data(text, verdict, says):
 def test_what_is_left_to_the_student_is_told_nowhere():
     """Neither in the pill, the results, the means, the claims nor the example, until it is worked out."""
     notebook = edits.leave_to_student(stated_pendulum(), ["period"], ["g"])
-    worked = worked_out(notebook)
-    period = next(c for c in shown_columns(worked) if c.name == "period")
-    assert worked.headline is None
-    assert dict(result_rows(worked))["g"] == "left to you"
-    assert not column_told(worked, period)
+    evaluation = evaluate(notebook)
+    period = next(c for c in shown_columns(evaluation) if c.name == "period")
+    assert evaluation.headline is None
+    assert dict(result_rows(evaluation))["g"] == "left to you"
+    assert not column_told(evaluation, period)
     assert "result/g" not in {e.key for e in evidence(notebook)}
-    assert verdicts(worked)[0].of != "g"
-    assert not any(line.startswith("period") for line in substitution(worked))
+    assert verdicts(evaluation)[0].of != "g"
+    assert not any(line.startswith("period") for line in substitution(evaluation))
     typed = {(t.id, "period"): f"{float(t.cells['time']) / 10:.3f}" for t in notebook.trials.trials}
-    worked = worked_out(edits.set_cells(notebook, typed))
-    assert column_told(worked, period)
-    assert is_left(worked, "g")
+    evaluation = evaluate(edits.set_cells(notebook, typed))
+    assert column_told(evaluation, period)
+    assert is_left(evaluation, "g")
     right = edits.type_result(notebook, "g", "9.8 m/s^2")
-    worked = worked_out(right)
-    assert result_verdict(worked, "g")[0] == "agrees"
-    assert worked.headline[0] == "g"
-    assert result_verdict(worked_out(edits.type_result(notebook, "g", "0.98")), "g")[0] == "differs"
+    evaluation = evaluate(right)
+    assert result_verdict(evaluation, "g")[0] == "agrees"
+    assert evaluation.headline[0] == "g"
+    assert result_verdict(evaluate(edits.type_result(notebook, "g", "0.98")), "g")[0] == "differs"
     assert edits.leave_to_student(right, [], []).trials.left.results == {}

@@ -15,10 +15,10 @@ from saltus.commands.main import saltus
 from saltus.exchange.graph import graph_of
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
-from saltus.investigations.evidence import evidence
-from saltus.investigations.plots import plotted
-from saltus.investigations.verdicts import result_rows, schools, verdicts
-from saltus.investigations.worked import slips_of, worked_out
+from saltus.investigations.engine.evaluation import evaluate, slips_of
+from saltus.investigations.view.evidence import evidence
+from saltus.investigations.view.plots import plotted
+from saltus.investigations.view.verdicts import result_rows, schools, verdicts
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.journal import Journal
@@ -91,7 +91,7 @@ def everything():
     notebook, take, _body, segment = made.measured(12)
     table = TrialTable(
         investigation="force-acceleration",
-        own=(tables.OwnColumn(name="double", title="double", formula="2*force"),),
+        own=(tables.CustomColumn(name="double", title="double", formula="2*force"),),
         instruments={"force": Instrument(rule="digital", amount="0.01 N")},
         givens={"balance_mass": "0.52(1) kg"},
         plot=Plot(x="acceleration", y="double", by="who"),
@@ -134,16 +134,16 @@ def test_no_document_breaks_the_working_out(where, value):
     part[key] = value
     with contextlib.suppress(NotebookError):
         notebook = parse(json.dumps(data), "a.saltus")
-        worked = worked_out(notebook)
+        evaluation = evaluate(notebook)
         evidence(notebook)
         sheet_of(notebook, None, of_trials=True)
-        if worked is not None:
-            graph_of(plotted(worked), drawn=worked.table.drawn)
-            trials_table(worked)
-            verdicts(worked)
-            schools(worked)
-            result_rows(worked)
-            slips_of(worked)
+        if evaluation is not None:
+            graph_of(plotted(evaluation), drawn=evaluation.table.drawn)
+            trials_table(evaluation)
+            verdicts(evaluation)
+            schools(evaluation)
+            result_rows(evaluation)
+            slips_of(evaluation)
 
 
 def test_the_journal_brings_a_table_back(tmp_path):

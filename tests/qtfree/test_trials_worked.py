@@ -12,22 +12,22 @@ from hypothesis import strategies as st
 
 from saltus.core.lines.straight import Line
 from saltus.exchange.tables import parse_table
-from saltus.investigations.advice import stated_result, trial_limits, trial_progress
-from saltus.investigations.cells import typed_columns
-from saltus.investigations.engine import run
-from saltus.investigations.links import Sources, duration, links_followed
-from saltus.investigations.own import investigation_of
-from saltus.investigations.recipe_file import ids, recipe_named
-from saltus.investigations.sending import offers, sent
-from saltus.investigations.shown import cell_words, group_title, mean_words, shown_columns
-from saltus.investigations.trials import read_trials
-from saltus.investigations.worked import slips_of, worked_out
-from saltus.notebook.analysis import segment_fit
+from saltus.investigations.engine.evaluation import evaluate, slips_of
+from saltus.investigations.engine.run import run
+from saltus.investigations.recipe.custom_columns import investigation_of
+from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.table.cells import typed_columns
+from saltus.investigations.table.links import Sources, duration, links_followed
+from saltus.investigations.table.sending import offers, sent
+from saltus.investigations.table.trials import read_trials
+from saltus.investigations.view.advice import stated_result, trial_limits, trial_progress
+from saltus.investigations.view.table_view import cell_words, group_title, mean_words, shown_columns
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Typed
-from saltus.notebook.trials import Instrument, Link, OwnColumn, TrialTable
+from saltus.notebook.trials import CustomColumn, Instrument, Link, TrialTable
 from saltus.simulate.trials import simulated_notebook
 
 
@@ -35,13 +35,13 @@ from saltus.simulate.trials import simulated_notebook
 def test_every_investigation_gives_the_truth_through_the_notebook(name):
     """Noise-free cells, typed into the document, give the true results to 1e-6; nothing needs a look."""
     notebook, expected = tables.without_noise(name)
-    worked = worked_out(notebook)
-    assert worked.trouble == ""
-    assert not worked.cell_problems
-    assert not worked.given_problems
-    assert not worked.column_problems
+    evaluation = evaluate(notebook)
+    assert evaluation.trouble == ""
+    assert not evaluation.cell_problems
+    assert not evaluation.given_problems
+    assert not evaluation.column_problems
     for result, truth in expected.items():
-        q = worked.outcome.results[result]
+        q = evaluation.outcome.results[result]
         scale = abs(truth) if truth else 1.0
         # what is found by an estimate over a sampled record is as near as its samples
         room = 0.02 if name == "cord-jump" else 1e-6
@@ -52,16 +52,16 @@ def test_every_investigation_gives_the_truth_through_the_notebook(name):
 def test_the_simulated_notebook_is_ready_to_look_at(name):
     """Each example opens filled: it says it is simulated, its results are told, its columns have words."""
     notebook = simulated_notebook(recipe_named(name), seed=4)
-    worked = worked_out(notebook)
+    evaluation = evaluate(notebook)
     assert notebook.trials.simulated
-    assert worked.headline is not None
-    assert not worked.cell_problems
-    columns = shown_columns(worked)
+    assert evaluation.headline is not None
+    assert not evaluation.cell_problems
+    columns = shown_columns(evaluation)
     assert {c.role for c in columns} <= {"level", "typed", "text", "derived"}
     for column in columns:
-        words = [cell_words(worked, i, column) for i in range(min(4, len(worked.rows)))]
+        words = [cell_words(evaluation, i, column) for i in range(min(4, len(evaluation.rows)))]
         assert all("nan" not in w and "e-" not in w for w in words), (column.name, words)
-    assert all(group_title(worked, g) for g in worked.groups)
+    assert all(group_title(evaluation, g) for g in evaluation.groups)
 
 
 def test_the_notebook_and_the_command_agree():
@@ -97,23 +97,23 @@ def test_a_cell_that_cannot_be_read_costs_only_itself(text, says):
     notebook = tables.pendulum(repeats=2, spread=0.02)
     before = tables.results(notebook)["g"]
     first = tables.ids(notebook)[0]
-    worked = worked_out(edits.set_cells(notebook, {(first, "time"): text}))
-    (place, sentence), *others = worked.cell_problems.items()
+    evaluation = evaluate(edits.set_cells(notebook, {(first, "time"): text}))
+    (place, sentence), *others = evaluation.cell_problems.items()
     assert place == (first, "time")
     assert not others
     assert "\n" not in sentence
     assert re.search(says, sentence), sentence
-    assert float(worked.outcome.results["g"]) == pytest.approx(float(before), rel=0.02)
+    assert float(evaluation.outcome.results["g"]) == pytest.approx(float(before), rel=0.02)
 
 
 def test_blank_rows_and_half_typed_series_disturb_nothing():
     """While a series is being typed there is no warning about rows still blank."""
     notebook = tables.pendulum(repeats=2)
     notebook, _ids = edits.add_trials(notebook, [{}, {}])
-    worked = worked_out(notebook)
-    assert not worked.outcome.warnings
+    evaluation = evaluate(notebook)
+    assert not evaluation.outcome.warnings
     half, _ids = edits.add_trials(notebook, [{"length": "0.2", "cycles": "10"}])
-    assert any("empty" in t.text for t in worked_out(half).outcome.warnings)
+    assert any("empty" in t.text for t in evaluate(half).outcome.warnings)
 
 
 def test_results_wait_for_what_is_given():
@@ -121,12 +121,12 @@ def test_results_wait_for_what_is_given():
     notebook = tables.table(
         "guided-run", [{"level": "cone", "time": "1.61"}, {"level": "disc", "time": "1.8"}]
     )
-    worked = worked_out(notebook)
-    assert worked.outcome is None
-    assert "distance" in worked.trouble
-    wrong = worked_out(edits.set_given(notebook, "distance", "1.2 kg"))
+    evaluation = evaluate(notebook)
+    assert evaluation.outcome is None
+    assert "distance" in evaluation.trouble
+    wrong = evaluate(edits.set_given(notebook, "distance", "1.2 kg"))
     assert "distance" in wrong.given_problems
-    right = worked_out(edits.set_given(notebook, "distance", "1,200(1) m"))
+    right = evaluate(edits.set_given(notebook, "distance", "1,200(1) m"))
     assert float(right.outcome.results["speed_cone"]) == pytest.approx(1.2 / 1.61)
 
 
@@ -136,10 +136,10 @@ def test_an_instrument_states_what_cells_do_not():
     notebook = tables.table("hooke-static", rows)
     for rule, expected in (("digital", 1e-3 / 12**0.5), ("divided", 0.5e-3 / 12**0.5), ("stated", 1e-3)):
         made_with = edits.set_instrument(notebook, "reading", Instrument(rule=rule, amount="1 mm"))
-        q = worked_out(made_with).columns["reading"]
+        q = evaluate(made_with).columns["reading"]
         assert q.u == pytest.approx([expected, 0.005])
     wrong = edits.set_instrument(notebook, "reading", Instrument(rule="digital", amount="1 s"))
-    assert "reading" in worked_out(wrong).column_problems
+    assert "reading" in evaluate(wrong).column_problems
 
 
 def test_an_accuracy_in_per_cent_is_common_to_all_readings():
@@ -147,7 +147,7 @@ def test_an_accuracy_in_per_cent_is_common_to_all_readings():
     rows = [{"mass": "0", "reading": "0.2"}, {"mass": "0.1", "reading": "0.4"}]
     notebook = tables.table("hooke-static", rows)
     notebook = edits.set_instrument(notebook, "reading", Instrument(rule="percent", amount="3 %"))
-    q = worked_out(notebook).columns["reading"]
+    q = evaluate(notebook).columns["reading"]
     assert q.u == pytest.approx(np.array([0.2, 0.4]) * 0.03 / 3**0.5)
     assert float((q[1] / q[0]).u) == pytest.approx(0.0, abs=1e-12)
 
@@ -159,9 +159,9 @@ def test_a_reading_of_zero_counts_from_there_on():
     first = tables.ids(notebook)
     notebook, zero = edits.add_trials(notebook, [{"reading": "0.02 ± 0.003"}], first[1])
     notebook = edits.change_trial(notebook, zero[0], status="zero")
-    worked = worked_out(notebook)
-    assert [t.id for t in worked.rows] == first
-    q = worked.columns["reading"]
+    evaluation = evaluate(notebook)
+    assert [t.id for t in evaluation.rows] == first
+    q = evaluation.columns["reading"]
     assert q.value == pytest.approx([0.5, 0.6, 0.68, 0.78])
     assert float((q[3] - q[2]).u) == pytest.approx(math.hypot(0.001, 0.001))
     assert float((q[3] - q[0]).u) == pytest.approx(math.sqrt(2 * 0.001**2 + 0.003**2))
@@ -191,7 +191,7 @@ def with_linked_runs(count=3):
 def test_linked_cells_share_the_scale_of_their_take():
     """Accelerations from one film differ by their readings alone: the scale cancels in their ratio."""
     notebook, take, segments = with_linked_runs(2)
-    q = worked_out(notebook).columns["acceleration"]
+    q = evaluate(notebook).columns["acceleration"]
     fits = [
         segment_fit(notebook.take(take), notebook.take(take).segment(s)).parameters["acceleration"]
         for s in segments
@@ -208,17 +208,17 @@ def test_links_follow_their_source_and_survive_its_end():
     """Another reference length moves the row; without its segment the last value stays and says so."""
     notebook, take, segments = with_linked_runs(2)
     trial = tables.ids(notebook)[0]
-    before = float(worked_out(notebook).columns["acceleration"].value[0])
+    before = float(evaluate(notebook).columns["acceleration"].value[0])
     longer = Typed(value=2.0, unit="m", U95=0.002, U95_unit="m")
     notebook = links_followed(scale_edits.set_reference_length(notebook, take, longer))
-    worked = worked_out(notebook)
-    assert float(worked.columns["acceleration"].value[0]) == pytest.approx(2 * before, rel=1e-9)
+    evaluation = evaluate(notebook)
+    assert float(evaluation.columns["acceleration"].value[0]) == pytest.approx(2 * before, rel=1e-9)
     assert notebook.trials.trial(trial).cells["acceleration"].startswith(f"{2 * before:.6f}"[:6])
     broken = links_followed(segment_edits.remove_segment(notebook, take, segments[0]))
-    worked = worked_out(broken)
-    assert "Broken link" in worked.cell_problems[trial, "acceleration"]
-    assert float(worked.columns["acceleration"].value[0]) == pytest.approx(2 * before, rel=1e-9)
-    assert worked.columns["acceleration"].u[0] > 0
+    evaluation = evaluate(broken)
+    assert "Broken link" in evaluation.cell_problems[trial, "acceleration"]
+    assert float(evaluation.columns["acceleration"].value[0]) == pytest.approx(2 * before, rel=1e-9)
+    assert evaluation.columns["acceleration"].u[0] > 0
 
 
 def test_how_long_a_segment_lasted_goes_into_a_cell():
@@ -235,7 +235,7 @@ def test_how_long_a_segment_lasted_goes_into_a_cell():
     link = Link(source=take, place=inner, part="duration")
     offer = next(o for o in offers(notebook, link, found) if o.column == "time")
     placed, _trial = sent(notebook, offer)
-    assert worked_out(placed).columns["time"].value == pytest.approx([1.0])
+    assert evaluate(placed).columns["time"].value == pytest.approx([1.0])
 
 
 def test_a_value_is_offered_only_where_its_unit_goes():
@@ -251,7 +251,7 @@ def test_a_value_is_offered_only_where_its_unit_goes():
     assert {o.link.size for o in found} == {True, False}
     without = next(o for o in found if o.link.size)
     placed, trial = sent(pulled, without)
-    assert float(worked_out(placed).columns["acceleration"].value[0]) == pytest.approx(-float(q))
+    assert float(evaluate(placed).columns["acceleration"].value[0]) == pytest.approx(-float(q))
     swung = edits.start(notebook, TrialTable(investigation="pendulum"))
     assert offers(swung, link, q) == []
     assert trial == "trial-1"
@@ -261,9 +261,9 @@ def test_own_columns_and_formulas():
     """Derived columns are worked out in the order they need; what is wrong is said at the column alone."""
     columns = [("x", "m", ""), ("t", "s", ""), ("b", "", "a^2"), ("a", "m/s^2", "2*x/t^2")]
     rows = [{"x": "1", "t": "2"}, {"x": "2", "t": "2"}, {"x": "3", "t": "2"}]
-    worked = worked_out(tables.free(columns, rows))
-    assert worked.columns["a"].value == pytest.approx([0.5, 1.0, 1.5])
-    assert worked.columns["b"].value == pytest.approx([0.25, 1.0, 2.25])
+    evaluation = evaluate(tables.free(columns, rows))
+    assert evaluation.columns["a"].value == pytest.approx([0.5, 1.0, 1.5])
+    assert evaluation.columns["b"].value == pytest.approx([0.25, 1.0, 2.25])
     for formula, says in (
         ("x +", "formula|ends|expected"),
         ("x + t", "m"),
@@ -271,12 +271,12 @@ def test_own_columns_and_formulas():
         ("c + 1", "c"),
         ("__import__(1)", "__import__"),
     ):
-        worked = worked_out(tables.free([*columns, ("c", "", formula)], rows))
-        assert list(worked.column_problems) == ["c"], formula
-        assert worked.columns["a"].value == pytest.approx([0.5, 1.0, 1.5])
+        evaluation = evaluate(tables.free([*columns, ("c", "", formula)], rows))
+        assert list(evaluation.column_problems) == ["c"], formula
+        assert evaluation.columns["a"].value == pytest.approx([0.5, 1.0, 1.5])
         del says
-    taken = worked_out(
-        edits.put_column(tables.pendulum(), OwnColumn(name="period", title="mine", formula="time"))
+    taken = evaluate(
+        edits.put_column(tables.pendulum(), CustomColumn(name="period", title="mine", formula="time"))
     )
     assert "already" in taken.column_problems["period"]
 
@@ -284,10 +284,10 @@ def test_own_columns_and_formulas():
 def test_formulas_that_go_round_are_told_and_the_rest_goes_on():
     """Of two columns that need each other neither is shown as a number; a third one is."""
     columns = [("x", "m", ""), ("p", "", "q + 1"), ("q", "", "p + 1"), ("r", "", "2*x")]
-    worked = worked_out(tables.free(columns, [{"x": "1"}, {"x": "2"}]))
-    assert worked.column_problems
-    assert worked.columns["r"].value == pytest.approx([2.0, 4.0])
-    assert not {"p", "q"} <= worked.columns.keys()
+    evaluation = evaluate(tables.free(columns, [{"x": "1"}, {"x": "2"}]))
+    assert evaluation.column_problems
+    assert evaluation.columns["r"].value == pytest.approx([2.0, 4.0])
+    assert not {"p", "q"} <= evaluation.columns.keys()
 
 
 @settings(max_examples=30, deadline=None)
@@ -310,34 +310,34 @@ def test_levels_spread_and_odd_values():
     notebook = tables.pendulum(lengths=(0.5, 0.8), repeats=5, spread=0.01)
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.02 s"))
     third = tables.ids(notebook)[2]
-    worked = worked_out(notebook)
-    assert [group_title(worked, g) for g in worked.groups] == ["0.500 m", "0.800 m"]
-    assert [len(g.rows) for g in worked.groups] == [5, 5]
-    assert worked.groups[0].verdict == "consistent"
-    assert worked.groups[0].advice == ""
+    evaluation = evaluate(notebook)
+    assert [group_title(evaluation, g) for g in evaluation.groups] == ["0.500 m", "0.800 m"]
+    assert [len(g.rows) for g in evaluation.groups] == [5, 5]
+    assert evaluation.groups[0].verdict == "consistent"
+    assert evaluation.groups[0].advice == ""
     moved = edits.set_cells(notebook, {(third, "time"): "15.6"})
-    group = worked_out(moved).groups[0]
+    group = evaluate(moved).groups[0]
     assert group.odd == (2,)
     assert "3" in group.advice
     with_it, without = group.without_odd()
     assert with_it > without
     aside = edits.change_trial(moved, third, status="set-aside", reason="touched")
-    group = worked_out(aside).groups[0]
+    group = evaluate(aside).groups[0]
     assert (len(group.kept), len(group.rows)) == (4, 5)
     assert group.advice == ""
     apart = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.001 s"))
-    assert "more" in worked_out(apart).groups[0].verdict
+    assert "more" in evaluate(apart).groups[0].verdict
     alike = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="2 s"))
-    assert "small" in worked_out(alike).groups[0].verdict
+    assert "small" in evaluate(alike).groups[0].verdict
 
 
 def test_levels_that_differ_in_writing_alone_are_one():
     """0.5, 0,50 and 50 cm name one level; words are compared without their case."""
     rows = [{"length": t, "cycles": "10", "time": "14.2"} for t in ("0.5", "0,50", "50 cm", "0.6")]
-    assert len(worked_out(tables.table("pendulum", rows)).groups) == 2
+    assert len(evaluate(tables.table("pendulum", rows)).groups) == 2
     words = [{"level": t, "time": "1.6"} for t in ("Cone", "cone", "disc")]
-    worked = worked_out(tables.table("guided-run", words, givens={"distance": "1 m"}))
-    assert len(worked.groups) == 2
+    evaluation = evaluate(tables.table("guided-run", words, givens={"distance": "1 m"}))
+    assert len(evaluation.groups) == 2
 
 
 def test_failed_and_set_aside_trials_do_not_count_but_keep_their_numbers():
@@ -346,10 +346,10 @@ def test_failed_and_set_aside_trials_do_not_count_but_keep_their_numbers():
     before = tables.results(notebook)["g"]
     extra, added = edits.add_trials(notebook, [{"length": "0.5", "cycles": "9", "time": "12.8"}])
     for status in ("failed", "set-aside"):
-        worked = worked_out(edits.change_trial(extra, added[0], status=status, reason="counted nine"))
-        assert float(worked.outcome.results["g"]) == pytest.approx(float(before), rel=1e-12)
-        row = worked.row_of(added[0])
-        assert float(worked.columns["period"].value[row]) == pytest.approx(12.8 / 9)
+        evaluation = evaluate(edits.change_trial(extra, added[0], status=status, reason="counted nine"))
+        assert float(evaluation.outcome.results["g"]) == pytest.approx(float(before), rel=1e-12)
+        row = evaluation.row_of(added[0])
+        assert float(evaluation.columns["period"].value[row]) == pytest.approx(12.8 / 9)
     assert float(tables.results(extra)["g"]) != pytest.approx(float(before), rel=1e-6)
 
 
@@ -360,7 +360,7 @@ def test_units_of_columns():
     ]
     notebook = edits.set_unit(tables.table("pendulum", rows), "length", "cm")
     assert float(tables.results(notebook)["g"]) == pytest.approx(9.81, rel=0.01)
-    wrong = worked_out(edits.set_unit(notebook, "length", "kg"))
+    wrong = evaluate(edits.set_unit(notebook, "length", "kg"))
     assert "kg" in wrong.column_problems["length"]
 
 
@@ -368,9 +368,9 @@ def test_means_are_shown_in_the_unit_they_were_typed_in():
     """A level typed in cm shows its mean in cm, with the digits its uncertainty leaves."""
     rows = [{"mass": "100", "reading": t} for t in ("12.1", "12.3", "12.2")]
     notebook = tables.table("hooke-static", rows, units={"mass": "g", "reading": "cm"})
-    worked = worked_out(notebook)
-    column = next(c for c in shown_columns(worked) if c.name == "reading")
-    text, spread = mean_words(worked, worked.groups[0], column)
+    evaluation = evaluate(notebook)
+    column = next(c for c in shown_columns(evaluation) if c.name == "reading")
+    text, spread = mean_words(evaluation, evaluation.groups[0], column)
     assert text.startswith("12.2")
     assert float(spread) == pytest.approx(0.25, rel=0.1)
 
@@ -380,53 +380,53 @@ def test_limits_name_the_largest_source_with_before_and_after():
     notebook = tables.pendulum(repeats=3)
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.04 s"))
     notebook = edits.set_instrument(notebook, "length", Instrument(rule="stated", amount="1 mm"))
-    worked = worked_out(notebook)
-    limits = trial_limits(worked)
+    evaluation = evaluate(notebook)
+    limits = trial_limits(evaluation)
     assert sum(share for _name, _kind, share in limits.items) == pytest.approx(1.0, abs=1e-6)
     assert limits.items[0][0] == "Time"
     better = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.02 s"))
-    after = worked_out(better).outcome.results["g"].U95
+    after = evaluate(better).outcome.results["g"].U95
     told = float(limits.sentence.split(" to ± ")[1].split()[0])
     assert told == pytest.approx(after, rel=0.2)
-    assert "(95\u00a0%)" in stated_result(worked, worked.outcome.results["g"])
+    assert "(95\u00a0%)" in stated_result(evaluation, evaluation.outcome.results["g"])
 
 
 def test_progress_marks():
     """Empty, under way, done, needs a look: as the table comes along."""
     assert trial_progress(None) == {"trials": "empty", "graph": "empty"}
     blank = tables.table("pendulum", [])
-    assert trial_progress(worked_out(blank))["trials"] == "empty"
-    one = worked_out(tables.pendulum(lengths=(0.3,)))
+    assert trial_progress(evaluate(blank))["trials"] == "empty"
+    one = evaluate(tables.pendulum(lengths=(0.3,)))
     assert trial_progress(one) == {"trials": "half", "graph": "empty"}
     whole = tables.pendulum(lengths=(0.3, 0.4, 0.5, 0.6, 0.7), spread=0.01)
-    assert trial_progress(worked_out(whole)) == {"trials": "done", "graph": "done", "findings": "half"}
+    assert trial_progress(evaluate(whole)) == {"trials": "done", "graph": "done", "findings": "half"}
     wrong = edits.set_cells(whole, {(tables.ids(whole)[0], "time"): "?"})
-    assert trial_progress(worked_out(wrong))["trials"] == "look"
+    assert trial_progress(evaluate(wrong))["trials"] == "look"
 
 
 def test_slips_are_told_for_the_table_of_a_notebook():
     """Half swings counted: the slip is named, as on the command line."""
     notebook = tables.pendulum(spread=0.02)
     doubled = {(t.id, "cycles"): "20" for t in notebook.trials.trials}
-    worked = worked_out(edits.set_cells(notebook, doubled))
-    assert [t.slip for t in slips_of(worked)] == ["half-cycles"]
-    assert slips_of(worked_out(notebook)) == []
+    evaluation = evaluate(edits.set_cells(notebook, doubled))
+    assert [t.slip for t in slips_of(evaluation)] == ["half-cycles"]
+    assert slips_of(evaluate(notebook)) == []
 
 
 def test_an_unknown_investigation_opens_with_what_it_has():
     """A notebook from elsewhere may name an investigation this Saltus does not have: its cells stay."""
-    own = (OwnColumn(name="x", title="x", unit="m"),)
+    own = (CustomColumn(name="x", title="x", unit="m"),)
     notebook = tables.table("no-such-thing", [{"x": "1"}, {"x": "2"}], own=own)
-    worked = worked_out(notebook)
-    assert "no-such-thing" in worked.column_problems[""]
-    assert worked.columns["x"].value == pytest.approx([1.0, 2.0])
+    evaluation = evaluate(notebook)
+    assert "no-such-thing" in evaluation.column_problems[""]
+    assert evaluation.columns["x"].value == pytest.approx([1.0, 2.0])
 
 
 def test_work_is_not_done_twice():
     """The same table is worked out once; any change works it out anew."""
     notebook = tables.pendulum()
-    assert worked_out(notebook) is worked_out(notebook)
-    assert worked_out(edits.set_given(notebook, "g", "9.80 m/s^2")) is not worked_out(notebook)
+    assert evaluate(notebook) is evaluate(notebook)
+    assert evaluate(edits.set_given(notebook, "g", "9.80 m/s^2")) is not evaluate(notebook)
 
 
 def test_conventions_restate_everything_and_change_no_value():
@@ -434,12 +434,12 @@ def test_conventions_restate_everything_and_change_no_value():
     notebook = tables.pendulum(repeats=3)
     notebook = edits.set_instrument(notebook, "time", Instrument(rule="stated", amount="0.03 s"))
     notebook = edits.set_instrument(notebook, "length", Instrument(rule="stated", amount="1 mm"))
-    plain = worked_out(notebook)
-    school = worked_out(edits.change_table(notebook, convention="school"))
-    steep = worked_out(edits.change_table(notebook, slope_u="steepest"))
+    plain = evaluate(notebook)
+    school = evaluate(edits.change_table(notebook, convention="school"))
+    steep = evaluate(edits.change_table(notebook, slope_u="steepest"))
     value = float(plain.outcome.results["g"])
-    for worked in (school, steep):
-        assert float(worked.outcome.results["g"]) == pytest.approx(value)
+    for evaluation in (school, steep):
+        assert float(evaluation.outcome.results["g"]) == pytest.approx(value)
     assert "(standard u)" in stated_result(school, school.outcome.results["g"])
     assert steep.outcome.results["g"].U95 > plain.outcome.results["g"].U95
     line = next(iter(plain.outcome.fits.values()))

@@ -13,7 +13,7 @@ from saltus.core import wording
 from saltus.core.budget import budget
 from saltus.core.written import WrittenError, digits, last_place, number
 from saltus.exchange.sheet import describe
-from saltus.notebook.analysis import headline
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits

@@ -14,9 +14,9 @@ from PyQt6.QtWidgets import QApplication, QMenu, QMessageBox
 from saltus.footage.opening import facts_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
-from saltus.ui.app import make_application
-from saltus.ui.scaling import set_text_size
-from saltus.ui.window import Window
+from saltus.ui.app.app import make_application
+from saltus.ui.app.window import Window
+from saltus.ui.kit.scaling import set_text_size
 
 # the offscreen platform has no window manager to tell size hints or activation to
 PATIENCE_MS = 30_000

@@ -12,18 +12,18 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QMenu
 
 from saltus.core.progress import Cancelled
-from saltus.footage import moving_copy
+from saltus.footage import proxy
 from saltus.footage.facts import FilmError
 from saltus.footage.reader import FilmReader, never
 from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.storage import as_text, load, parse, save
-from saltus.ui import packs
-from saltus.ui.limit_bar import ShareBar
-from saltus.ui.messages import ResultPopup
-from saltus.ui.stages.time import MODES
+from saltus.ui.app.app import packs
+from saltus.ui.app.limit_bar import ShareBar
+from saltus.ui.app.messages import ResultPopup
 from saltus.ui.time.lines import Lines
+from saltus.ui.time.stage import MODES
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 STAGES = ("film", "scale", "read", "time", "motion", "findings")
@@ -54,11 +54,11 @@ def act(window, rng, qtbot):
     stage = window._stages[window.stage]
     targets = {
         "scale": [window.scale.view, window.scale.length, window.scale.spread],
-        "read": [window.read.view, window.read.score, window.read._typed["x"], window.read._u_field],
+        "read": [window.read.view, window.read.timeline, window.read._typed["x"], window.read._u_field],
         "motion": [window.motion.lanes],
         "time": [
             *[window.time.view] * 3,
-            window.time.score,
+            window.time.timeline,
             *window.time.panels()[0].findChildren(Lines),
             window.time.gating._spacing,
             window.time.cycles._level,
@@ -206,10 +206,10 @@ def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
 def test_a_prepared_film_is_moved_through_without_waiting(shown, monkeypatch, qtbot):
     """While a frame is decoded its copy is shown, marked; whoever moves on does not wait for the decoder."""
     desk, view = shown.desk, shown.read.view
-    monkeypatch.setattr(moving_copy, "LONG_GROUP_PX", 1e5)
+    monkeypatch.setattr(proxy, "LONG_GROUP_PX", 1e5)
     sha = desk.take.film.sha256
     desk.preparing._film = ""
-    qtbot.waitUntil(lambda: moving_copy.is_made(sha))
+    qtbot.waitUntil(lambda: proxy.is_made(sha))
     decode, let_go, cut_short = FilmReader.picture, threading.Event(), []
 
     def slow(reader, frame, gone=never):

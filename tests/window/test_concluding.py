@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel
 
 from saltus.exchange.tables import write_table
-from saltus.investigations.recipe_file import recipe_named
-from saltus.investigations.verdicts import verdicts
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.recipe.file import recipe_named
+from saltus.investigations.view.verdicts import verdicts
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import save
@@ -161,7 +161,7 @@ def test_a_result_is_held_against_another(window):
     QApplication.processEvents()
     words = [w.text() for w in window.graph.findChildren(QLabel)]
     assert sum(w.startswith("Apart by") for w in words) >= 2
-    first = verdicts(worked_out(notebook_of(window)))[:2]
+    first = verdicts(evaluate(notebook_of(window)))[:2]
     assert [v.other for v in first] == [a.name for a in held]
     window.graph._hold_no_more("other group")
     assert len(notebook_of(window).trials.against) == 1
@@ -199,9 +199,9 @@ def test_a_sensor_records_live_and_its_stretch_goes_into_the_table(window, qtbot
     rows = {r[0]: r[1] for r in list(stage.sendings())}
     words, act = next((w, a) for w, a in stage.sendings() if w.startswith("mean"))
     act()
-    assert worked_out(notebook_of(window)).columns["force"].value[0] == pytest.approx(0.8, abs=0.05)
+    assert evaluate(notebook_of(window)).columns["force"].value[0] == pytest.approx(0.8, abs=0.05)
     stage.turn.click()
-    assert worked_out(notebook_of(window)).columns["force"].value[0] == pytest.approx(-0.8, abs=0.05)
+    assert evaluate(notebook_of(window)).columns["force"].value[0] == pytest.approx(-0.8, abs=0.05)
     assert rows
     assert words
 
@@ -248,7 +248,7 @@ def test_a_record_fills_its_investigation(window, qtbot):
     stage.zero.click()
     assert stage.fill.isVisible()
     stage.fill.click()
-    q = worked_out(notebook_of(window)).outcome.results["free_fall"]
+    q = evaluate(notebook_of(window)).outcome.results["free_fall"]
     assert float(q) == pytest.approx(-9.81, abs=0.3)
     assert notebook_of(window).trials.simulated
 

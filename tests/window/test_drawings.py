@@ -6,11 +6,11 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QAbstractButton
 
-from saltus.investigations.drawing import shapes
-from saltus.investigations.gallery import catalogue
+from saltus.investigations.recipe.drawing import shapes
+from saltus.investigations.view.gallery import catalogue
 from saltus.printing.setup_painter import SetUpPainter
 from saltus.printing.tokens import DARK, LIGHT
-from saltus.ui.recent import recent_notebooks
+from saltus.ui.desk.recent import recent_notebooks
 
 
 @pytest.mark.usefixtures("window")

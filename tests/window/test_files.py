@@ -20,13 +20,14 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
-from saltus.ui import crash, dressing
-from saltus.ui.rail import STAGES
-from saltus.ui.recent import recent_notebooks
-from saltus.ui.scaling import scaled, set_text_size
-from saltus.ui.settings import add_settings, set_setting, setting
-from saltus.ui.stages.start import PictureCard
-from saltus.ui.theme import theme
+from saltus.ui.app.app import crash
+from saltus.ui.app.app import theming as dressing
+from saltus.ui.app.rail import STAGES
+from saltus.ui.desk.recent import recent_notebooks
+from saltus.ui.kit.scaling import scaled, set_text_size
+from saltus.ui.kit.settings import add_settings, set_setting, setting
+from saltus.ui.kit.theme import theme
+from saltus.ui.start.stage import PictureCard
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 

@@ -19,10 +19,10 @@ from saltus.footage.facts import FilmError
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
-from saltus.ui import preparing
-from saltus.ui.settings import setting, settings_file
-from saltus.ui.simulated import SceneDialog
-from saltus.ui.take_strip import TakeStrip
+from saltus.ui.desk.desk import proxies as preparing
+from saltus.ui.desk.simulated import SceneDialog
+from saltus.ui.film.take_strip import TakeStrip
+from saltus.ui.kit.settings import setting, settings_file
 
 KEY = Qt.Key
 

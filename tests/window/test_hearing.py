@@ -10,9 +10,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 
 from saltus.footage.opening import facts_of
+from saltus.notebook.derived.times import bracket_of, interval_value
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
-from saltus.notebook.timed import bracket_of, interval_value
 
 KEY = Qt.Key
 

@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog, QLabel
 
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_table import trials_table
-from saltus.investigations.shown import shown_columns
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.table_view import shown_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
 from saltus.simulate.demo import demo_notebook
+from saltus.ui.desk.tables import TakeIn, import_from
 from saltus.ui.trials.columns import ColumnDialog, column_name
-from saltus.ui.trials.passing import TakeIn, import_from
 from saltus.ui.trials.zeros import ZerosDialog
 
 KEY, MODS = Qt.Key, Qt.KeyboardModifier
@@ -201,8 +201,8 @@ def test_own_columns_by_their_dialog(window):
     dialog.formula.setText("1/period")
     assert "period" in dialog._names.text()
     dialog.accept()
-    worked = worked_out(notebook_of(window))
-    own = next(c for c in shown_columns(worked) if c.own)
+    evaluation = evaluate(notebook_of(window))
+    own = next(c for c in shown_columns(evaluation) if c.own)
     assert (own.name, own.heading, own.formula) == ("frequency", "Frequency / 1/s", "1/period")
     again = ColumnDialog(window, window.desk, "frequency")
     again._remove()
@@ -237,7 +237,7 @@ def test_a_file_is_taken_in_by_a_choice_of_columns(window, tmp_path, qtbot, monk
     """Rows are added in the background after a question; leaving it changes nothing; trouble is one sentence."""
     at_work(window)
     path = tmp_path / "more.csv"
-    write_table(path, *trials_table(worked_out(notebook_of(window))))
+    write_table(path, *trials_table(evaluate(notebook_of(window))))
     count = len(notebook_of(window).trials.trials)
     asked = []
 
@@ -266,15 +266,15 @@ def test_zero_is_read_again(window, monkeypatch):
     ids = tables.ids(notebook_of(window))
     table.choose_trial(ids[3])
     monkeypatch.setattr(ZerosDialog, "exec", lambda _dialog: 0)
-    before = worked_out(notebook_of(window)).columns["reading"].value
+    before = evaluate(notebook_of(window)).columns["reading"].value
     window.trials._zero()
     dialog = ZerosDialog(window, window.desk)
     ((trial, name),) = dialog.fields
     assert name == "reading"
     dialog._type(
-        trial, next(c for c in shown_columns(worked_out(notebook_of(window))) if c.name == name), "0.01"
+        trial, next(c for c in shown_columns(evaluate(notebook_of(window))) if c.name == name), "0.01"
     )
-    after = worked_out(notebook_of(window)).columns["reading"].value
+    after = evaluate(notebook_of(window)).columns["reading"].value
     assert after - before == pytest.approx([0.0] * 4 + [-0.01] * (len(ids) - 4))
     dialog._remove(trial)
     assert tables.ids(notebook_of(window)) == ids

@@ -8,13 +8,13 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QInputDialog, QLineEdit
 
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import load
 from saltus.notebook.trials import TrialTable
-from saltus.ui.trials.sending import sendings
+from saltus.ui.desk.sending import sendings
 
 KEY = Qt.Key
 MODS = Qt.KeyboardModifier
@@ -116,8 +116,8 @@ def test_a_typed_pendulum_series_without_the_mouse(window, keys, tmp_path, reaso
     typed = [t.cells["length"] for t in window.desk.notebook.trials.trials if "time" in t.cells]
     assert typed == [f"{x:.3f}" for x in lengths for _n in range(3)]
     blank = [t for t in window.desk.notebook.trials.trials if not t.cells.get("time")]
-    worked = worked_out(window.desk.notebook)
-    assert float(worked.outcome.results["g"]) == pytest.approx(9.81, rel=0.01)
+    evaluation = evaluate(window.desk.notebook)
+    assert float(evaluation.outcome.results["g"]) == pytest.approx(9.81, rel=0.01)
     asked = reason("late press")
     window.trials.table.go_to("trial-2")
     keys.press(KEY.Key_X, MODS.ControlModifier | MODS.ShiftModifier)
@@ -177,7 +177,7 @@ def test_a_spring_line_with_a_safe_reading(window, qtbot):
         hand.press(KEY.Key_Return)
 
     def told():
-        return " ".join(t.text for t in worked_out(window.desk.notebook).outcome.warnings)
+        return " ".join(t.text for t in evaluate(window.desk.notebook).outcome.warnings)
 
     for i in range(5):
         hang(0.1 * i)
@@ -189,7 +189,7 @@ def test_a_spring_line_with_a_safe_reading(window, qtbot):
     stage.show_panel(0)
     shown = stage.trial.findChildren(type(stage.trial._title))
     assert any("safe reading" in w.text() for w in shown)
-    results = worked_out(window.desk.notebook).outcome.results
+    results = evaluate(window.desk.notebook).outcome.results
     assert float(results["k"]) == pytest.approx(k, rel=0.01)
     assert float(results["rest_reading"]) == pytest.approx(rest, rel=0.01)
     stage.show_panel(2)
@@ -228,12 +228,12 @@ def test_a_filmed_incline_whose_accelerations_fill_a_table(window, qtbot):
     assert [t.links["acceleration"].place for t in window.desk.notebook.trials.trials] == [
         s.id for s in window.desk.take.segments
     ]
-    worked = worked_out(window.desk.notebook)
-    before = worked.columns["acceleration"].value.copy()
+    evaluation = evaluate(window.desk.notebook)
+    before = evaluation.columns["acceleration"].value.copy()
     assert before == pytest.approx([2.0, 2.0, 2.0], rel=0.02)
     window.desk.go_to_frame(39)
     window.desk.nudge(20.0, 0.0)
-    after = worked_out(window.desk.notebook).columns["acceleration"].value
+    after = evaluate(window.desk.notebook).columns["acceleration"].value
     assert all(after > before)
     table = window.trials.table
     first = window.desk.notebook.trials.trials[0]
@@ -243,13 +243,13 @@ def test_a_filmed_incline_whose_accelerations_fill_a_table(window, qtbot):
     window.desk.edit("remove", segment_edits.remove_segment(window.desk.notebook, take, segment))
     QApplication.processEvents()
     assert "Broken link" in window.trials.trial._told.text()
-    assert worked_out(window.desk.notebook).columns["acceleration"].value == pytest.approx(after)
+    assert evaluate(window.desk.notebook).columns["acceleration"].value == pytest.approx(after)
     unlink = window.trials.trial.unlink
     assert unlink.isVisible()
     qtbot.mouseClick(unlink, Qt.MouseButton.LeftButton)
     trial = window.desk.notebook.trials.trials[0]
     assert trial.links == {}
-    assert not worked_out(window.desk.notebook).cell_problems
+    assert not evaluate(window.desk.notebook).cell_problems
     window.desk.undo()
     assert window.desk.notebook.trials.trials[0].links
     window.desk.start(Notebook())

@@ -7,11 +7,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
 from saltus.core.statement import stated
-from saltus.notebook.analysis import headline, segment_fit
+from saltus.notebook.derived.motion import headline, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.readings import Reading
-from saltus.ui.messages import ResultPopup
+from saltus.ui.app.messages import ResultPopup
 
 KEY = Qt.Key
 

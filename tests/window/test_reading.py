@@ -40,10 +40,10 @@ def test_the_frame_on_screen_is_the_frame_of_the_file(shown, clip, qtbot):
         assert desk.frame == expected
         qtbot.waitUntil(view.ready)
         assert np.array_equal(pixels(view.image()), truth[expected][0])
-    score = shown.read.score
-    qtbot.mouseClick(score, Qt.MouseButton.LeftButton, pos=QPoint(round(score.px(17 / 30)), 60))
+    timeline = shown.read.timeline
+    qtbot.mouseClick(timeline, Qt.MouseButton.LeftButton, pos=QPoint(round(timeline.px(17 / 30)), 60))
     assert desk.frame == 17
-    drag_to(score, QPoint(round(score.px(5 / 30)), 60))
+    drag_to(timeline, QPoint(round(timeline.px(5 / 30)), 60))
     assert desk.frame == 5
     qtbot.waitUntil(view.ready)
     assert np.array_equal(pixels(view.image()), truth[5][0])
@@ -265,7 +265,7 @@ def test_the_table_mirrors_picture_and_score(shown, click, qtbot):
     qtbot.keyClick(shown, KEY.Key_F6)
     qtbot.keyClick(shown, KEY.Key_F6)
     stage.switch_table()
-    assert stage.score.isVisible()
+    assert stage.timeline.isVisible()
 
 
 def test_playing_by_the_clock_of_the_film(shown, qtbot):
@@ -282,7 +282,7 @@ def test_playing_by_the_clock_of_the_film(shown, qtbot):
     player.next_speed()
     player.next_speed()
     assert player.speed == 0.25
-    qtbot.keyClick(shown.read.score, KEY.Key_Space)
+    qtbot.keyClick(shown.read.timeline, KEY.Key_Space)
     assert desk.frame == 0
     qtbot.waitUntil(lambda: desk.frame >= 2)
     qtbot.keyClick(view, KEY.Key_Home)
@@ -333,20 +333,20 @@ def test_letters_on_any_keyboard(shown, click, qtbot):
     assert reading(shown).aside
     qtbot.keyClick(view, KEY.Key_Z)
     assert shown.read.loupe.factor == 16
-    qtbot.keyClick(shown.read.score, KEY.Key_X)
+    qtbot.keyClick(shown.read.timeline, KEY.Key_X)
     assert reading(shown).aside
     assert desk.frame == 0
 
 
 def test_f6_and_focus(shown, qtbot):
     """F6 goes round picture, score and column; keyboard focus is outlined, a click's is not."""
-    view, score = shown.read.view, shown.read.score
+    view, timeline = shown.read.view, shown.read.timeline
     view.setFocus(Qt.FocusReason.MouseFocusReason)
     assert not view.by_keys
     qtbot.keyClick(shown, KEY.Key_F6)
-    assert score.hasFocus()
-    assert score.by_keys
-    qtbot.keyClick(score, KEY.Key_Right)
+    assert timeline.hasFocus()
+    assert timeline.by_keys
+    qtbot.keyClick(timeline, KEY.Key_Right)
     assert shown.desk.frame == 1
     qtbot.keyClick(shown, KEY.Key_F6)
     qtbot.keyClick(shown, KEY.Key_F6)

@@ -18,7 +18,7 @@ from saltus.commands.main import run
 from saltus.core.statement import stated
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.exchange.sheet import describe
-from saltus.notebook.analysis import headline
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import takes as edits
 from saltus.notebook.storage import save
 from saltus.printing import sheet_document

@@ -8,8 +8,8 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog, QPushButton
 
 from saltus.core.clock.hand import hand_of
-from saltus.investigations.runs import hand_of_column
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.table.runs import hand_of_column
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.model import Notebook
 from saltus.ui.stopwatch.reaction import SWING_S, TRIES, ReactionDialog
@@ -207,7 +207,7 @@ def test_a_measured_hand_is_used_from_then_on(watch, window, qtbot, monkeypatch)
     assert watch.measure.text() == "Measure again…"
     for at in (0.0, 1.5, 3.0, 4.5):
         key(watch, at)
-    column = worked_out(window.desk.notebook).columns["time"]
+    column = evaluate(window.desk.notebook).columns["time"]
     assert float(column.u[0]) == pytest.approx(1.45 * hand_of(late).u, rel=0.05)
     # start seen, stop foreseen: not before both were measured
     watch._judged.setCurrentIndex(1)
@@ -300,7 +300,7 @@ def test_a_hand_is_chosen_as_the_instrument_of_a_column(window):
     box.activated.emit(box.currentIndex())
     assert hand_of_column(window.desk.notebook, "time") == hand
     assert not panel.amounts["time"].isVisible()
-    u = float(worked_out(window.desk.notebook).columns["time"].u[0])
+    u = float(evaluate(window.desk.notebook).columns["time"].u[0])
     assert 1.4 * hand_of(presses).u < u < 1.8 * hand_of(presses).u
     rule.setCurrentIndex(rule.findData("digital"))
     rule.activated.emit(rule.currentIndex())

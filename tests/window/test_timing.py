@@ -11,16 +11,16 @@ from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from saltus.footage.opening import facts_of
-from saltus.notebook.analysis import frame_times
+from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.times import count_value, gate_values, interval_value
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
 from saltus.notebook.readings import Reading, Readings
-from saltus.notebook.timed import count_value, gate_values, interval_value
 from saltus.notebook.trials import TrialTable
-from saltus.ui.clock_check import ClockDialog
+from saltus.ui.film.clock_check import ClockDialog
 from saltus.ui.time.rates import RatesDialog
 
 KEY, HELD, LEFT = Qt.Key, Qt.KeyboardModifier, Qt.MouseButton.LeftButton
@@ -107,9 +107,9 @@ def test_sounds_are_gone_to_and_taken(stage, window, qtbot):
     assert window.desk.frame == 15
     keys(qtbot, stage, KEY.Key_Return, KEY.Key_N)
     assert window.desk.frame == 30
-    x, y = stage.score.px(KNOCKS[2]), stage.score.high - 40
-    scale = stage.score._factor()
-    qtbot.mouseClick(stage.score, LEFT, pos=QPoint(round(x * scale), round(y * scale)))
+    x, y = stage.timeline.px(KNOCKS[2]), stage.timeline.high - 40
+    scale = stage.timeline._factor()
+    qtbot.mouseClick(stage.timeline, LEFT, pos=QPoint(round(x * scale), round(y * scale)))
     found = [i for i in timing(window).instants if i.how == "sound"]
     assert [i.at for i in found] == pytest.approx([KNOCKS[0], KNOCKS[2]], abs=2e-3)
     stage.instants.keep()
@@ -123,33 +123,33 @@ def test_sounds_are_gone_to_and_taken(stage, window, qtbot):
 
 def test_the_lane_zooms_to_the_sample(stage, window, qtbot):
     """Wheel and keys zoom about the pointer and the cursor, 0 shows all; a double click marks by eye."""
-    score = stage.score
-    whole = score._span()
+    timeline = stage.timeline
+    whole = timeline._span()
     window.desk.go_to_frame(30)
-    here = QPointF(score.px(1.0) * score._factor(), score.height() - 60)
+    here = QPointF(timeline.px(1.0) * timeline._factor(), timeline.height() - 60)
     for _turn in range(25):
-        event = QWheelEvent(here, score.mapToGlobal(here), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+        event = QWheelEvent(here, timeline.mapToGlobal(here), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
                             HELD.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-        QApplication.sendEvent(score, event)
-    first, last = score._span()
+        QApplication.sendEvent(timeline, event)
+    first, last = timeline._span()
     assert last - first == pytest.approx(0.0005, rel=0.01)
     assert first <= 1.0 <= last
-    score.grab()
-    score.show_window(0.7, 0.8)
-    score.grab()
-    spot = QPoint(round(score.px(0.75) * score._factor()), round(here.y()))
-    qtbot.mouseDClick(score, LEFT, pos=spot)
+    timeline.grab()
+    timeline.show_window(0.7, 0.8)
+    timeline.grab()
+    spot = QPoint(round(timeline.px(0.75) * timeline._factor()), round(here.y()))
+    qtbot.mouseDClick(timeline, LEFT, pos=spot)
     (by_eye,) = timing(window).instants
     assert by_eye.at == pytest.approx(0.75, abs=2e-4)
     assert 0 < by_eye.half < 1e-3
-    qtbot.keyClick(score, KEY.Key_0)
-    assert score._span() == whole
-    qtbot.keyClick(score, KEY.Key_Plus)
-    narrower = score._span()
+    qtbot.keyClick(timeline, KEY.Key_0)
+    assert timeline._span() == whole
+    qtbot.keyClick(timeline, KEY.Key_Plus)
+    narrower = timeline._span()
     assert narrower[1] - narrower[0] < whole[1] - whole[0]
     # going on keeps the cursor in sight
     window.desk.go_to_frame(64)
-    assert score._span()[0] <= window.desk.time() <= score._span()[1]
+    assert timeline._span()[0] <= window.desk.time() <= timeline._span()[1]
 
 
 def test_the_way_of_the_sound_is_stated_and_taken_off(stage, window, qtbot):
@@ -238,9 +238,9 @@ def test_what_is_heard_is_counted(stage, window, qtbot, monkeypatch):
     found = count_value(window.desk.take, timing(window).counts[0])
     assert float(found.period) == pytest.approx(1.0, abs=2e-3)
     assert stage.cycles._per.currentText() == "twice a cycle"
-    scale = stage.score._factor()
-    spot = QPoint(round(stage.score.px(KNOCKS[3]) * scale), round((stage.score.high - 40) * scale))
-    qtbot.mouseClick(stage.score, LEFT, pos=spot)
+    scale = stage.timeline._factor()
+    spot = QPoint(round(stage.timeline.px(KNOCKS[3]) * scale), round((stage.timeline.high - 40) * scale))
+    qtbot.mouseClick(stage.timeline, LEFT, pos=spot)
     assert len(timing(window).counts[0].onsets) == 3
     stage.cycles._drop()
     assert not timing(window).counts
@@ -368,7 +368,7 @@ def test_the_clock_is_checked_against_a_filmed_watch(stage, window, qtbot):
     assert window.desk.take.clock_U95_percent == pytest.approx(3.2, abs=0.1)
     assert frame_times(window.desk.take)[60] == pytest.approx(0.25)
     # the sound of a film that plays slower times nothing, and says so
-    stage.score.grab()
+    stage.timeline.grab()
     keys(qtbot, stage, KEY.Key_N, KEY.Key_Return)
     dialog.show_way("fall")
     assert "segment" in dialog.answer.text()

@@ -10,7 +10,7 @@ import pypdf
 import pytest
 
 from saltus.core.statement import stated
-from saltus.notebook.analysis import headline
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.storage import load
 from saltus.simulate.camera import film
 from saltus.simulate.scenes import set_up

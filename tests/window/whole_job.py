@@ -13,8 +13,8 @@ from pathlib import Path
 from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton
 
-from saltus.ui.app import make_application
-from saltus.ui.window import Window
+from saltus.ui.app.app import make_application
+from saltus.ui.app.window import Window
 
 PATIENCE_S = 25
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from saltus.core.wording import _
 from saltus.notebook.edits.ids import given_up_to, new_id, next_number, number_of
-from saltus.notebook.trials import Claim, LeftToStudent, OwnColumn, Trial, TrialTable
+from saltus.notebook.trials import Claim, CustomColumn, LeftToStudent, Trial, TrialTable
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -184,7 +184,7 @@ def set_instrument(notebook: Notebook, column: str, instrument: Instrument | Non
     return change_table(notebook, instruments=instruments)
 
 
-def put_column(notebook: Notebook, column: OwnColumn, instead_of: str | None = None) -> Notebook:
+def put_column(notebook: Notebook, column: CustomColumn, instead_of: str | None = None) -> Notebook:
     """Add an own column, or change one; cells follow a column that is renamed."""
     table = table_of(notebook)
     if instead_of is None:

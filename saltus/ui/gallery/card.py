@@ -9,17 +9,17 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QAbstractButton, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.drawing import shapes
+from saltus.investigations.recipe.drawing import shapes
 from saltus.printing.fonts import sans
 from saltus.printing.setup_painter import SetUpPainter
-from saltus.ui.icons import paint_icon
-from saltus.ui.scaling import Scaled, scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.icons import paint_icon
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QFocusEvent, QKeyEvent
 
-    from saltus.investigations.recipe import Recipe
+    from saltus.investigations.recipe.recipe import Recipe
 
 HIGH, DRAWING = 130, 92
 

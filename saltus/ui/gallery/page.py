@@ -18,14 +18,14 @@ from PyQt6.QtWidgets import (
 )
 
 from saltus.core.wording import _, plural
-from saltus.investigations.gallery import catalogue, matches
-from saltus.investigations.recipe import METHODS
+from saltus.investigations.recipe.recipe import METHODS
+from saltus.investigations.view.gallery import catalogue, matches
 from saltus.notebook.trials import FREE
 from saltus.ui.gallery.card import InvestigationCard, SetUpDrawing, method_words
-from saltus.ui.icons import icon
-from saltus.ui.scaling import scaled, text_factor
-from saltus.ui.theme import theme
-from saltus.ui.widgets import (
+from saltus.ui.kit.icons import icon
+from saltus.ui.kit.scaling import scaled, text_factor
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import (
     Card,
     Facts,
     MarkLabel,
@@ -39,7 +39,7 @@ from saltus.ui.widgets import (
 )
 
 if TYPE_CHECKING:
-    from saltus.investigations.recipe import Recipe
+    from saltus.investigations.recipe.recipe import Recipe
 
 ACROSS = 3
 NAMED = 3

@@ -8,19 +8,19 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.investigations.links import link_text
-from saltus.investigations.shown import result_title
-from saltus.investigations.verdicts import against_value
-from saltus.investigations.worked import worked_out
-from saltus.notebook.analysis import headline
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.table.links import link_text
+from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.verdicts import against_value
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Against, Link
-from saltus.ui.scaling import scaled
-from saltus.ui.widgets import button, label
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.widgets import button, label
 
 if TYPE_CHECKING:
-    from saltus.investigations.worked import Worked
-    from saltus.ui.desk import Desk
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.ui.desk.desk import Desk
 
 
 class AgainstDialog(QDialog):
@@ -35,11 +35,13 @@ class AgainstDialog(QDialog):
         form = QFormLayout()
         self.of, self.what = QComboBox(), QComboBox()
         self.name, self.value = QLineEdit(), QLineEdit()
-        worked = worked_out(desk.notebook)
-        results = worked.outcome.results if worked is not None and worked.outcome is not None else {}
+        evaluation = evaluate(desk.notebook)
+        results = (
+            evaluation.outcome.results if evaluation is not None and evaluation.outcome is not None else {}
+        )
         for name, q in results.items():
-            if q is not None and worked is not None:
-                self.of.addItem(result_title(worked.recipe, name), name)
+            if q is not None and evaluation is not None:
+                self.of.addItem(result_title(evaluation.recipe, name), name)
         self.what.addItem(_("a value that is typed"), "")
         for take in desk.notebook.takes:
             found, segment = headline(take), take.headline_segment
@@ -87,11 +89,11 @@ class AgainstDialog(QDialog):
         link = Link(source=take.id, place=take.headline_segment.id, part=found[0])
         return Against(of=self.of.currentData(), name=name, text=link_text(found[1]), link=link)
 
-    def _problem(self, worked: Worked | None) -> str:
+    def _problem(self, evaluation: Evaluation | None) -> str:
         made = self._made()
-        if made is None or worked is None or worked.outcome is None:
+        if made is None or evaluation is None or evaluation.outcome is None:
             return _("Say what it is called.")
-        q, wanted = against_value(worked, made), worked.outcome.results.get(made.of)
+        q, wanted = against_value(evaluation, made), evaluation.outcome.results.get(made.of)
         if isinstance(q, str):
             return q
         if wanted is not None and not q.unit.goes_with(wanted.unit):
@@ -101,7 +103,7 @@ class AgainstDialog(QDialog):
         return ""
 
     def _check(self) -> None:
-        problem = self._problem(worked_out(self._desk.notebook))
+        problem = self._problem(evaluate(self._desk.notebook))
         self._told.setText(problem)
         self.keep.setEnabled(not problem)
 

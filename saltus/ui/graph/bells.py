@@ -14,8 +14,8 @@ from saltus.exchange.chart import tick_text, ticks
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
-from saltus.ui.scaling import Scaled, scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.student import result_verdict
+from saltus.investigations.judgement.student import result_verdict
 from saltus.notebook.edits import trials as edits
-from saltus.ui.widgets import Field, clear_layout, label
+from saltus.ui.kit.widgets import Field, clear_layout, label
 
 if TYPE_CHECKING:
-    from saltus.investigations.worked import Worked
-    from saltus.ui.desk import Desk
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.ui.desk.desk import Desk
 
 
 class LeftResults(QWidget):
@@ -27,9 +27,9 @@ class LeftResults(QWidget):
         self._rows.setContentsMargins(0, 0, 0, 0)
         self.fields: dict[str, tuple[Field, QLabel]] = {}
 
-    def show_left(self, worked: Worked) -> None:
+    def show_left(self, evaluation: Evaluation) -> None:
         """Show what is left, what was typed, and whether it follows from the student's data."""
-        names = tuple(worked.table.left.results)
+        names = tuple(evaluation.table.left.results)
         if names != tuple(self.fields):
             clear_layout(self._rows)
             self.fields = {}
@@ -42,8 +42,8 @@ class LeftResults(QWidget):
                 self._rows.addWidget(field)
                 self._rows.addWidget(told)
         for name, (field, told) in self.fields.items():
-            verdict, words = result_verdict(worked, name)
-            field.show_text(worked.table.left.results[name])
+            verdict, words = result_verdict(evaluation, name)
+            field.show_text(evaluation.table.left.results[name])
             field.mark_wrong(words if verdict == "differs" else "")
             told.setText(words or _("This result is left to you: work it out from your line."))
         self.setVisible(bool(names))

@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from saltus.core.wording import _
 from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
-from saltus.ui.scaling import Scaled, scaled
-from saltus.ui.theme import theme
-from saltus.ui.widgets import KeyFocus
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import KeyFocus
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter

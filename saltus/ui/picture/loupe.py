@@ -13,8 +13,8 @@ from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
 from saltus.printing.marks import ON_STAGE, draw_plate, draw_ring
 from saltus.printing.tokens import look
-from saltus.ui.scaling import plate_font, scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import plate_font, scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -15,8 +15,8 @@ from saltus.notebook.edits import timing
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
-from saltus.ui.letters import letter_of
-from saltus.ui.scaling import plate_font
+from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.scaling import plate_font
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.analysis import mapping_of
+from saltus.notebook.derived.motion import mapping_of
 from saltus.notebook.edits import scale as edits
 from saltus.printing.marks import HALO, ON_STAGE, draw_ring
 from saltus.printing.pictures import draw_geometry

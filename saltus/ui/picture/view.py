@@ -11,18 +11,18 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 from saltus.core.wording import _
 from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
-from saltus.ui.icons import icon
-from saltus.ui.letters import letter_of
-from saltus.ui.scaling import plate_font, scaled
-from saltus.ui.theme import theme
-from saltus.ui.widgets import KeyFocus
+from saltus.ui.kit.icons import icon
+from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.scaling import plate_font, scaled
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import KeyFocus
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
     from PyQt6.QtGui import QColor, QFocusEvent, QImage
 
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 MOST_ZOOM = 40.0
 

@@ -13,8 +13,8 @@ from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
-from saltus.ui.scaling import Scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import Scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from saltus.core.clock.stopwatch import Watch
@@ -39,7 +39,7 @@ class Digits(Scaled, QWidget):
         self.setAccessibleName(_("Stopwatch"))
 
     def sizeHint(self) -> QSize:
-        from saltus.ui.scaling import scaled  # noqa: PLC0415
+        from saltus.ui.kit.scaling import scaled  # noqa: PLC0415
 
         return QSize(scaled(520), scaled(HIGH - 42))
 

@@ -13,8 +13,8 @@ from saltus.core.wording import _
 from saltus.exchange.chart import tick_text, ticks
 from saltus.printing.fonts import sans
 from saltus.printing.tokens import SOURCES
-from saltus.ui.scaling import Scaled, scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -18,14 +18,14 @@ from saltus.exchange.timing_words import hand_words
 from saltus.notebook.edits import timing as edits
 from saltus.printing.fonts import sans
 from saltus.printing.tokens import LIGHT
-from saltus.ui.scaling import Scaled, scaled
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.widgets import Field, button, label, row
 from saltus.ui.stopwatch.hand_card import Blocks
-from saltus.ui.widgets import Field, button, label, row
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 SWING_S, WIDE = 1.7, 0.82
 TRIES, ENOUGH = 18, 10

@@ -12,16 +12,16 @@ from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.exchange.chart import ticks
-from saltus.investigations.runs import mean_of_runs
+from saltus.investigations.table.runs import mean_of_runs
 from saltus.printing.fonts import sans
-from saltus.ui.scaling import Scaled, scaled
-from saltus.ui.theme import theme
-from saltus.ui.widgets import draw_mark
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import draw_mark
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.core.repeats import Repeats
-    from saltus.investigations.runs import Run
+    from saltus.investigations.table.runs import Run
 
 ROW, HEAD = 34, 30
 

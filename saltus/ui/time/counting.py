@@ -12,20 +12,20 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.sheet import length_unit
 from saltus.exchange.timing_words import cycles_wanted, drift_chart, drift_words, frames_warning, said
+from saltus.notebook.derived.times import count_value, sound_problem
 from saltus.notebook.edits import timing as edits
-from saltus.notebook.timed import count_value, sound_problem
 from saltus.notebook.trials import Link
-from saltus.ui.chart_view import ChartView
+from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.chart_view import ChartView
+from saltus.ui.kit.widgets import Card, Field, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
-from saltus.ui.time.panel import TimePanel, chooser
 from saltus.ui.time.rates import RatesDialog
-from saltus.ui.trials.sending import link_actions
-from saltus.ui.widgets import Card, Field, button, icon_button, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.notebook.timing import Count
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
     from saltus.ui.time.sounds import Sounds
 
 SAME = 0.02
@@ -147,7 +147,7 @@ class CountingPanel(TimePanel):
             return
         fields: dict[str, object] = {"how": how, "name": _("Passings")}
         if how == "readings" and body is not None:
-            from saltus.ui.score import lane_axis  # noqa: PLC0415
+            from saltus.ui.timeline.timeline import lane_axis  # noqa: PLC0415
 
             fields |= {"body": body.id, "of": lane_axis(take, body), "name": body.name}
         elif how == "sound":

@@ -12,21 +12,21 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.sheet import length_unit
 from saltus.exchange.timing_words import said
-from saltus.notebook.analysis import body_motion
+from saltus.notebook.derived.motion import body_motion
+from saltus.notebook.derived.times import gate_values
 from saltus.notebook.edits import timing as edits
-from saltus.notebook.timed import gate_values
 from saltus.notebook.trials import Link
-from saltus.ui.score import lane_axis
+from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.widgets import Field, Stepper, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
-from saltus.ui.time.panel import TimePanel, chooser
-from saltus.ui.trials.sending import link_actions
-from saltus.ui.widgets import Field, Stepper, button, icon_button, label, row
+from saltus.ui.timeline.timeline import lane_axis
 
 if TYPE_CHECKING:
     from PyQt6.QtCore import QPointF
 
     from saltus.notebook.timing import Gates
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 WIDE = 86
 

@@ -10,19 +10,19 @@ from PyQt6.QtWidgets import QInputDialog, QMenu
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.timing_words import against_film, said
+from saltus.notebook.derived.times import by_hand_value, instant_value, interval_period, interval_value
 from saltus.notebook.edits import timing as edits
-from saltus.notebook.timed import by_hand_value, instant_value, interval_period, interval_value
 from saltus.notebook.trials import Link
+from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.widgets import Card, Field, Stepper, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
-from saltus.ui.time.panel import TimePanel, chooser
 from saltus.ui.time.way import WayOfSound
-from saltus.ui.trials.sending import link_actions
-from saltus.ui.widgets import Card, Field, Stepper, button, icon_button, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.notebook.timing import Instant, Interval
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 
 def event_title(desk: Desk, instant: Instant) -> str:

@@ -12,18 +12,18 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 from saltus.core.clock.brackets import InstantError
 from saltus.core.wording import _
 from saltus.exchange.chart import ticks
-from saltus.notebook.timed import bracket_of, count_value, gate_values, sound_delay, sound_problem
+from saltus.notebook.derived.times import bracket_of, count_value, gate_values, sound_delay, sound_problem
 from saltus.printing.fonts import sans
-from saltus.ui.score import FILM, HEAD, RULER, Score
-from saltus.ui.theme import theme
+from saltus.ui.kit.theme import theme
+from saltus.ui.timeline.timeline import FILM, HEAD, RULER, Timeline
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
-    from saltus.notebook.heard import Heard
+    from saltus.notebook.derived.sound_onsets import SoundOnsets
     from saltus.notebook.model import Body, Take
-    from saltus.ui.desk import Desk
-    from saltus.ui.player import Player
+    from saltus.ui.desk.desk import Desk
+    from saltus.ui.desk.player import Player
     from saltus.ui.time.sounds import Sounds
 
 INSTANTS, PASSINGS, GATES, SILENT, LEAST_LANE = 50, 46, 40, 36, 62
@@ -38,7 +38,7 @@ def _caret(x: float, top: float) -> QPolygonF:
     return QPolygonF([QPointF(x - 5, top), QPointF(x + 5, top), QPointF(x, top + 8)])
 
 
-class TimeScore(Score):
+class TimeScore(Timeline):
     """One time axis for what was timed; the wheel, + and − zoom, 0 shows all.
 
     Signals
@@ -180,7 +180,7 @@ class TimeScore(Score):
             half = max(2 * (self.time_at(spot.x() + 1) - here), 0.5 / heard.rate)
             self.onsetChosen.emit(here, half)
 
-    def _heard(self, take: Take) -> Heard | None:
+    def _heard(self, take: Take) -> SoundOnsets | None:
         return self._sounds.of(take) if sound_problem(take) is None else None
 
     # -- painting ------------------------------------------------------------------------------------
@@ -332,7 +332,7 @@ class TimeScore(Score):
                 painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), number)
         self._line(painter, top + GATES)
 
-    def _sound(self, painter: QPainter, heard: Heard, box: QRectF) -> None:
+    def _sound(self, painter: QPainter, heard: SoundOnsets, box: QRectF) -> None:
         columns = max(int(box.width()), 2)
         first, last = self._span()
         low, high = heard.extremes(first, last, columns)
@@ -362,7 +362,7 @@ class TimeScore(Score):
             painter.setBrush(Qt.BrushStyle.NoBrush)
         self._proposed(painter, heard, box)
 
-    def _proposed(self, painter: QPainter, heard: Heard, box: QRectF) -> None:
+    def _proposed(self, painter: QPainter, heard: SoundOnsets, box: QRectF) -> None:
         """A caret over each proposed onset, and the bracket in which it lies where it is wide enough."""
         painter.setPen(QPen(theme.colour("accent"), 1.4))
         painter.setBrush(theme.colour("card"))

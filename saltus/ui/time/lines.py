@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QSizePolicy, QTableWidget, QTableWidgetItem
 
-from saltus.ui.scaling import scaled
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

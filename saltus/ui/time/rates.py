@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 from saltus.core.clock.aliasing import RateError, candidates, settling_rate, strobe_candidates, too_few_frames
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.notebook.analysis import rhythm
-from saltus.ui.scaling import scaled
-from saltus.ui.widgets import Field, label
+from saltus.notebook.derived.motion import rhythm
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.widgets import Field, label
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take

@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from saltus.core.wording import _
-from saltus.notebook.heard import Heard, hear
+from saltus.notebook.derived.sound_onsets import SoundOnsets, hear
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 KEPT = 2
 """So many takes keep their sound in memory."""
@@ -25,11 +25,11 @@ class Sounds(QObject):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self._kept: dict[str, Heard] = {}
+        self._kept: dict[str, SoundOnsets] = {}
         self._asked: set[tuple[int, str]] = set()
         self._unheard: dict[str, str] = {}
 
-    def of(self, take: Take) -> Heard | None:
+    def of(self, take: Take) -> SoundOnsets | None:
         """The sound of a take, where it has been read."""
         return self._kept.get(take.film.sha256)
 

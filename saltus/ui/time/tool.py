@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.analysis import mapping_of
+from saltus.notebook.derived.motion import mapping_of
 from saltus.printing.marks import HALO, draw_plate
 from saltus.printing.pictures import draw_geometry, draw_readings
-from saltus.ui.letters import letter_of
-from saltus.ui.scaling import plate_font
+from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.scaling import plate_font
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent

@@ -9,13 +9,13 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from saltus.core.clock.brackets import InstantError
 from saltus.core.wording import _
 from saltus.exchange.timing_words import way_words
+from saltus.notebook.derived.times import sound_delay, sound_problem
 from saltus.notebook.edits import timing as edits
-from saltus.notebook.timed import sound_delay, sound_problem
-from saltus.ui.widgets import Field, label, row
+from saltus.ui.kit.widgets import Field, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.timing import SoundPath
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 
 class WayOfSound(QWidget):

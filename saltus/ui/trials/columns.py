@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook.edits import trials as edits
-from saltus.notebook.trials import FREE, OwnColumn
-from saltus.ui.scaling import scaled
-from saltus.ui.widgets import CheckLine, button, label
+from saltus.notebook.trials import FREE, CustomColumn
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.widgets import CheckLine, button, label
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Notebook
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 
 def column_name(title: str, taken: set[str]) -> str:
@@ -37,7 +37,7 @@ class ColumnDialog(QDialog):
         self._desk = desk
         self._name = name
         table = edits.table_of(desk.notebook)
-        before = table.own_column(name) if name is not None else None
+        before = table.custom_column(name) if name is not None else None
         self.setWindowTitle(_("Column"))
         self.setMinimumWidth(scaled(430))
         column = QVBoxLayout(self)
@@ -85,18 +85,18 @@ class ColumnDialog(QDialog):
         self.kind.currentIndexChanged.connect(lambda _i: self._check())
         self._check()
 
-    def _made(self) -> OwnColumn:
+    def _made(self) -> CustomColumn:
         table = edits.table_of(self._desk.notebook)
         kind = self.kind.currentData()
         name = self._name
         if name is None:
-            worked = worked_out(self._desk.notebook)
-            recipe = worked.recipe if worked is not None else None
+            evaluation = evaluate(self._desk.notebook)
+            recipe = evaluation.recipe if evaluation is not None else None
             taken = {c.name for c in table.own} | {"g", "status", "note"}
             if recipe is not None:
                 taken |= {*recipe.columns, *recipe.rows, *recipe.levels, *recipe.givens}
             name = column_name(self.title.text(), taken)
-        return OwnColumn(
+        return CustomColumn(
             name=name,
             title=self.title.text().strip()[:100],
             unit="" if kind == "text" else self.unit.text().strip()[:40],
@@ -121,17 +121,17 @@ class ColumnDialog(QDialog):
         self.formula.setEnabled(kind == "formula")
         self.unit.setEnabled(kind != "text")
         self.varied.setVisible(free and kind == "number")
-        worked = worked_out(self._notebook())
+        evaluation = evaluate(self._notebook())
         known = ""
-        if worked is not None and kind == "formula":
-            names = sorted({*worked.columns, *worked.recipe.givens} - {self._made().name})
+        if evaluation is not None and kind == "formula":
+            names = sorted({*evaluation.columns, *evaluation.recipe.givens} - {self._made().name})
             known = _("Names to use: {names}. Write for example 4*pi^2*length/period^2.").format(
                 names=", ".join(names)
             )
         self._names.setText(known)
         problem = ""
-        if worked is not None and (kind != "formula" or self.formula.text().strip()):
-            problem = worked.column_problems.get(self._made().name, "")
+        if evaluation is not None and (kind != "formula" or self.formula.text().strip()):
+            problem = evaluation.column_problems.get(self._made().name, "")
         if kind == "formula" and not self.formula.text().strip():
             problem = _("Write the formula.")
         if not self.title.text().strip():

@@ -11,18 +11,18 @@ from PyQt6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOption
 
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
-from saltus.investigations.shown import factor_of, group_title, mean_words
-from saltus.investigations.student import cell_verdict
+from saltus.investigations.judgement.student import cell_verdict
+from saltus.investigations.view.table_view import factor_of, group_title, mean_words
 from saltus.printing.fonts import sans
-from saltus.ui.scaling import scaled, text_factor
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import scaled, text_factor
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import draw_mark
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD, status_words, with_levels
-from saltus.ui.widgets import draw_mark
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QWidget
 
-    from saltus.investigations.spread import Group
+    from saltus.investigations.judgement.level_statistics import Group
     from saltus.ui.trials.lines import Line
     from saltus.ui.trials.model import TrialsModel
 
@@ -121,8 +121,8 @@ class TrialsDelegate(QStyledItemDelegate):
                 painter.setFont(sans(13))
                 text = _("type…") if not any(group.name) else "–"
             painter.drawText(box.adjusted(4, 0, -10, 0), RIGHT, text)
-        elif column is not None and self._model.worked is not None:
-            text, spread = mean_words(self._model.worked, group, column)
+        elif column is not None and self._model.evaluation is not None:
+            text, spread = mean_words(self._model.evaluation, group, column)
             painter.setFont(sans(14, 600))
             top = box.height() / 2 - (20 if spread else 10)
             painter.drawText(QRectF(4, top, box.width() - 12, 20), RIGHT, text)
@@ -132,14 +132,16 @@ class TrialsDelegate(QStyledItemDelegate):
                 painter.drawText(QRectF(2, box.height() / 2, box.width() - 10, 18), RIGHT, f"± {spread}")
 
     def _chevron(self, painter: QPainter, box: QRectF, group: Group) -> None:
-        worked = self._model.worked
-        if worked is None:
+        evaluation = self._model.evaluation
+        if evaluation is None:
             return
-        if not with_levels(worked) or not group.name:
+        if not with_levels(evaluation) or not group.name:
             painter.setFont(sans(13, 600))
-            painter.drawText(box.adjusted(10, 0, -2, 0), LEFT, group_title(worked, group))
+            painter.drawText(box.adjusted(10, 0, -2, 0), LEFT, group_title(evaluation, group))
             return
-        down = any(line.row >= 0 and line.group == worked.groups.index(group) for line in self._model.lines)
+        down = any(
+            line.row >= 0 and line.group == evaluation.groups.index(group) for line in self._model.lines
+        )
         x, y = 16.0, box.center().y()
         painter.setPen(QPen(theme.colour("ink"), 1.6))
         ends = [(-4, -2.5), (0, 2.5), (4, -2.5)] if down else [(-2.5, -4), (2.5, 0), (-2.5, 4)]
@@ -153,7 +155,7 @@ class TrialsDelegate(QStyledItemDelegate):
         q = group.columns.get(group.strip)
         found = group.repeats
         painter.fillRect(box, theme.colour("app"))
-        if q is None or found is None or found.mean is None or self._model.worked is None:
+        if q is None or found is None or found.mean is None or self._model.evaluation is None:
             painter.setPen(theme.colour("ink3"))
             painter.setFont(sans(12.5))
             painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), _("no trial counts yet"))
@@ -198,8 +200,8 @@ class TrialsDelegate(QStyledItemDelegate):
     def _off_scale(self, painter: QPainter, box: QRectF, off: float, y: float, *, right: bool) -> None:
         """An arrow with the value, for what lies beyond the strip."""
         column = next((c for c in self._model.columns if c.name == self._model.strip_name), None)
-        worked = self._model.worked
-        q = worked.columns.get(self._model.strip_name) if worked is not None else None
+        evaluation = self._model.evaluation
+        q = evaluation.columns.get(self._model.strip_name) if evaluation is not None else None
         factor = factor_of(column, q.unit) if column is not None and q is not None else 1.0
         text = ("+" if off > 0 else "") + value_and_uncertainty(off / factor, abs(off / factor) / 5)[0]
         painter.setFont(sans(12))
@@ -216,10 +218,10 @@ class TrialsDelegate(QStyledItemDelegate):
     def _trial(
         self, painter: QPainter, box: QRectF, index: QModelIndex, name: str, line: Line, group: Group
     ) -> None:
-        worked = self._model.worked
-        if worked is None:
+        evaluation = self._model.evaluation
+        if evaluation is None:
             return
-        trial, column = worked.rows[line.row], self._model.column_at(index.column())
+        trial, column = evaluation.rows[line.row], self._model.column_at(index.column())
         faint = trial.status != "kept"
         painter.setPen(theme.colour("ink3" if faint else "ink"))
         painter.setFont(sans(13.5))
@@ -238,7 +240,7 @@ class TrialsDelegate(QStyledItemDelegate):
                 self._wrong(painter, box)
             elif column.name in trial.links:
                 self._link_mark(painter, box)
-            elif cell_verdict(worked, line.row, column)[0] == "agrees":
+            elif cell_verdict(evaluation, line.row, column)[0] == "agrees":
                 pen = painter.pen()
                 draw_mark(painter, QPointF(11, box.center().y()), "done", 12)
                 painter.setPen(pen)

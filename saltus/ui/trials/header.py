@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QHeaderView
 
 from saltus.core.wording import _
 from saltus.exchange.chart import tick_text, ticks
-from saltus.investigations.shown import factor_of
+from saltus.investigations.view.table_view import factor_of
 from saltus.printing.fonts import sans
-from saltus.ui.scaling import scaled, text_factor
-from saltus.ui.theme import theme
+from saltus.ui.kit.scaling import scaled, text_factor
+from saltus.ui.kit.theme import theme
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD
 
 if TYPE_CHECKING:
@@ -91,8 +91,8 @@ class TrialsHeader(QHeaderView):
         """How far the strips reach to either side, in the unit of their column."""
         model = self._model
         column = next((c for c in model.columns if c.name == model.strip_name), None)
-        worked = model.worked
-        q = worked.columns.get(model.strip_name) if worked is not None else None
+        evaluation = model.evaluation
+        q = evaluation.columns.get(model.strip_name) if evaluation is not None else None
         painter.setFont(sans(12.5))
         painter.setPen(theme.colour("ink2"))
         if column is None or q is None:

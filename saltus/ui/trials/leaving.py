@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.shown import result_title, shown_columns
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.table_view import result_title, shown_columns
 from saltus.notebook.edits import trials as edits
-from saltus.ui.scaling import scaled
-from saltus.ui.widgets import CheckLine, button, label
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.widgets import CheckLine, button, label
 
 if TYPE_CHECKING:
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 
 class LeaveDialog(QDialog):
@@ -33,19 +33,19 @@ class LeaveDialog(QDialog):
         column.addWidget(label(words, wrap=True))
         self.columns: dict[str, CheckLine] = {}
         self.results: dict[str, CheckLine] = {}
-        worked = worked_out(desk.notebook)
+        evaluation = evaluate(desk.notebook)
         table = edits.table_of(desk.notebook)
-        if worked is not None:
+        if evaluation is not None:
             column.addWidget(label(_("Columns"), "heading"))
-            for one in shown_columns(worked):
+            for one in shown_columns(evaluation):
                 if one.role == "derived":
                     line = CheckLine(f"{one.heading} = {one.formula}")
                     line.box.setChecked(one.name in table.left.columns)
                     self.columns[one.name] = line
                     column.addWidget(line)
             column.addWidget(label(_("Results"), "heading"))
-            for name in worked.recipe.results:
-                line = CheckLine(result_title(worked.recipe, name))
+            for name in evaluation.recipe.results:
+                line = CheckLine(result_title(evaluation.recipe, name))
                 line.box.setChecked(name in table.left.results)
                 self.results[name] = line
                 column.addWidget(line)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Literal
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
-    from saltus.investigations.shown import ShownColumn
-    from saltus.investigations.spread import Group
-    from saltus.investigations.worked import Worked
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.judgement.level_statistics import Group
+    from saltus.investigations.view.table_view import ShownColumn
     from saltus.notebook.trials import Trial
 
 FEW = 12
@@ -38,7 +38,9 @@ class Line:
     row: int = -1
 
 
-def lines_of(worked: Worked, opened: set[tuple[str, ...]], closed: set[tuple[str, ...]]) -> list[Line]:
+def lines_of(
+    evaluation: Evaluation, opened: set[tuple[str, ...]], closed: set[tuple[str, ...]]
+) -> list[Line]:
     """Lay the lines of a table out.
 
     Parameters
@@ -47,10 +49,10 @@ def lines_of(worked: Worked, opened: set[tuple[str, ...]], closed: set[tuple[str
     opened, closed : set of level names
         Levels that were opened and closed by hand; the others are open while trials are few.
     """
-    few = len(worked.rows) <= FEW
+    few = len(evaluation.rows) <= FEW
     out: list[Line] = []
-    for i, group in enumerate(worked.groups):
-        has_level = with_levels(worked)
+    for i, group in enumerate(evaluation.groups):
+        has_level = with_levels(evaluation)
         if has_level:
             out.append(Line("level", i))
         if has_level and not is_open(group, opened, closed, few=few):
@@ -66,14 +68,14 @@ def is_open(group: Group, opened: set[tuple[str, ...]], closed: set[tuple[str, .
     return group.name in opened or (few and group.name not in closed)
 
 
-def with_levels(worked: Worked) -> bool:
+def with_levels(evaluation: Evaluation) -> bool:
     """Whether there is a line over the trials that sums them up."""
-    return bool(worked.recipe.level) or any(g.strip for g in worked.groups)
+    return bool(evaluation.recipe.level) or any(g.strip for g in evaluation.groups)
 
 
-def trial_name(worked: Worked, line: Line) -> str:
+def trial_name(evaluation: Evaluation, line: Line) -> str:
     """Name of a trial within its level."""
-    number = worked.groups[line.group].rows.index(line.row) + 1
+    number = evaluation.groups[line.group].rows.index(line.row) + 1
     return _("trial {n}").format(n=number)
 
 
@@ -86,6 +88,6 @@ def status_words(trial: Trial) -> str:
     return ""
 
 
-def typed_columns(columns: tuple[ShownColumn, ...], worked: Worked) -> list[ShownColumn]:
+def typed_columns(columns: tuple[ShownColumn, ...], evaluation: Evaluation) -> list[ShownColumn]:
     """Columns a person types in."""
-    return [c for c in columns if c.role != "derived" or c.name in worked.table.left.columns]
+    return [c for c in columns if c.role != "derived" or c.name in evaluation.table.left.columns]

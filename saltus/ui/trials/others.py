@@ -9,14 +9,14 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.investigations.links import link_text
-from saltus.investigations.others import result_words, results_of
+from saltus.investigations.table.external_results import result_words, results_of
+from saltus.investigations.table.links import link_text
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.storage import ENDING, NotebookError
 from saltus.notebook.trials import Link
 
 if TYPE_CHECKING:
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 
 def choose_other(parent: QWidget, desk: Desk, trial_id: str | None, column: str) -> None:

@@ -12,22 +12,22 @@ from saltus.core.loads import load_for
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.investigations.runs import time_columns
-from saltus.investigations.shown import factor_of, group_title, shown_columns
-from saltus.investigations.student import column_told
-from saltus.investigations.worked import slips_of, unit_problem
+from saltus.investigations.engine.evaluation import slips_of, unit_problem
+from saltus.investigations.judgement.student import column_told
+from saltus.investigations.table.runs import time_columns
+from saltus.investigations.view.table_view import factor_of, group_title, shown_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
-from saltus.ui.time.panel import chooser
+from saltus.ui.desk.panel import chooser
+from saltus.ui.kit.widgets import Card, CheckLine, Facts, Field, MarkLabel, button, clear_layout, label, row
 from saltus.ui.trials.lines import status_words
-from saltus.ui.widgets import Card, CheckLine, Facts, Field, MarkLabel, button, clear_layout, label, row
 
 if TYPE_CHECKING:
-    from saltus.investigations.shown import ShownColumn
-    from saltus.investigations.spread import Group
-    from saltus.investigations.worked import Worked
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.judgement.level_statistics import Group
+    from saltus.investigations.view.table_view import ShownColumn
     from saltus.notebook.trials import Trial
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 MOST_TOLD = 6
 
@@ -79,11 +79,11 @@ class TrialPanel(Panel):
         self.column.addStretch(1)
 
     def show_trial(
-        self, worked: Worked, group: Group | None, trial: Trial | None, problem: str, link: str
+        self, evaluation: Evaluation, group: Group | None, trial: Trial | None, problem: str, link: str
     ) -> None:
         """Show what is in hand."""
-        place = worked.row_of(trial.id) if trial is not None else None
-        name = group_title(worked, group) if group is not None else ""
+        place = evaluation.row_of(trial.id) if trial is not None else None
+        name = group_title(evaluation, group) if group is not None else ""
         if trial is not None and group is not None and place is not None:
             number_of = group.rows.index(place) + 1
             self._title.setText(_("{level}, trial {n}").format(level=name, n=number_of))
@@ -96,50 +96,55 @@ class TrialPanel(Panel):
         for one in (self.failed, self.aside):
             one.setVisible(trial is not None and trial.status == "kept")
         self.back.setVisible(trial is not None and trial.status in ("failed", "set-aside"))
-        self._show_level(worked, group, name)
-        self._show_data(worked)
-        self._show_aside(worked)
+        self._show_level(evaluation, group, name)
+        self._show_data(evaluation)
+        self._show_aside(evaluation)
 
-    def _show_level(self, worked: Worked, group: Group | None, name: str) -> None:
+    def _show_level(self, evaluation: Evaluation, group: Group | None, name: str) -> None:
         found = group.repeats if group is not None else None
-        column = next((c for c in shown_columns(worked) if group is not None and c.name == group.strip), None)
+        column = next(
+            (c for c in shown_columns(evaluation) if group is not None and c.name == group.strip), None
+        )
         there = found is not None and column is not None and found.mean is not None
-        there = there and column is not None and column_told(worked, column)
+        there = there and column is not None and column_told(evaluation, column)
         for part in (self._level_title, self._level, self._verdict):
             part.setVisible(there)
         if not there or group is None or found is None or column is None:
             return
         self._level_title.setText(_("{title} at {level}").format(title=column.title, level=name))
-        self._level.show_rows(_level_rows(worked, group, column))
+        self._level.show_rows(_level_rows(evaluation, group, column))
         words = _("Spread: {verdict}.").format(verdict=group.verdict)
         both = group.without_odd()
         if both is not None:
-            factor = factor_of(column, worked.columns[column.name].unit)
+            factor = factor_of(column, evaluation.columns[column.name].unit)
             kept, left = (value_and_uncertainty(v / factor, None)[0] for v in both)
             words += " " + _("Mean {kept} {unit} with what stands out, {left} {unit} without.").format(
                 kept=kept, left=left, unit=column.unit
             )
         self._verdict.setText(words)
 
-    def _show_data(self, worked: Worked) -> None:
+    def _show_data(self, evaluation: Evaluation) -> None:
         clear_layout(self._data)
-        told = [*slips_of(worked), *(worked.outcome.warnings if worked.outcome is not None else ())]
+        told = [
+            *slips_of(evaluation),
+            *(evaluation.outcome.warnings if evaluation.outcome is not None else ()),
+        ]
         lines = [t.text for t in told][:MOST_TOLD]
-        lines += [p for name, p in worked.column_problems.items() if p]
+        lines += [p for name, p in evaluation.column_problems.items() if p]
         if lines:
             self._data.addWidget(label(_("What the data say"), "heading"))
         for line in lines:
             self._data.addWidget(MarkLabel("look", line, quiet=True))
 
-    def _show_aside(self, worked: Worked) -> None:
+    def _show_aside(self, evaluation: Evaluation) -> None:
         clear_layout(self._aside)
-        out = [t for t in worked.rows if t.status in ("failed", "set-aside")]
+        out = [t for t in evaluation.rows if t.status in ("failed", "set-aside")]
         self._aside_title.setVisible(bool(out))
         for trial in out[:12]:
             card = Card(padding=6, gap=1)
-            place = worked.row_of(trial.id)
-            group = next((g for g in worked.groups if place in g.rows), None)
-            title = group_title(worked, group) if group is not None else ""
+            place = evaluation.row_of(trial.id)
+            group = next((g for g in evaluation.groups if place in g.rows), None)
+            title = group_title(evaluation, group) if group is not None else ""
             at = group.rows.index(place) + 1 if group is not None and place is not None else 0
             name = _("{level}, trial {n}").format(level=title, n=at)
             link = button(name, partial(self.shown.emit, trial.id), "name")
@@ -153,8 +158,8 @@ class TrialPanel(Panel):
         self.desk.edit(_("put a trial back"), made)
 
 
-def _level_rows(worked: Worked, group: Group, column: ShownColumn) -> list[tuple[str, str]]:
-    found, q = group.repeats, worked.columns[column.name]
+def _level_rows(evaluation: Evaluation, group: Group, column: ShownColumn) -> list[tuple[str, str]]:
+    found, q = group.repeats, evaluation.columns[column.name]
     assert found is not None
     factor = factor_of(column, q.unit)
     unit = f" {column.unit}" if column.unit else ""
@@ -196,28 +201,28 @@ class GivensPanel(Panel):
         self.hands: dict[str, QComboBox] = {}
         self._told: dict[str, object] = {}
 
-    def show_givens(self, worked: Worked) -> None:
+    def show_givens(self, evaluation: Evaluation) -> None:
         """Show givens, units and instruments; fields stay while they are typed in."""
-        columns = [c for c in shown_columns(worked) if c.role in ("level", "typed")]
-        asked = (worked.recipe.id, tuple(worked.recipe.givens), tuple(c.name for c in columns))
+        columns = [c for c in shown_columns(evaluation) if c.role in ("level", "typed")]
+        asked = (evaluation.recipe.id, tuple(evaluation.recipe.givens), tuple(c.name for c in columns))
         if asked != self._asked:
             self._asked = asked
-            self._build(worked, columns)
+            self._build(evaluation, columns)
         for name, field in self.fields.items():
-            text = worked.table.givens.get(name, "")
+            text = evaluation.table.givens.get(name, "")
             if isinstance(field, Field):
                 field.show_text(text)
-                field.mark_wrong(worked.given_problems.get(name, ""))
+                field.mark_wrong(evaluation.given_problems.get(name, ""))
             else:
-                given = worked.recipe.givens[name]
+                given = evaluation.recipe.givens[name]
                 field.setCurrentIndex(max(field.findData(text or given.default), 0))
             told = self._told[name]
-            told.setText(worked.given_problems.get(name, ""))  # type: ignore[attr-defined]
-            told.setVisible(name in worked.given_problems)  # type: ignore[attr-defined]
+            told.setText(evaluation.given_problems.get(name, ""))  # type: ignore[attr-defined]
+            told.setVisible(name in evaluation.given_problems)  # type: ignore[attr-defined]
         for column in columns:
-            unit = worked.table.units.get(column.name) or worked.recipe.columns[column.name].unit_text
+            unit = evaluation.table.units.get(column.name) or evaluation.recipe.columns[column.name].unit_text
             self.units[column.name].show_text(unit)
-            chosen = worked.table.instruments.get(column.name)
+            chosen = evaluation.table.instruments.get(column.name)
             rule = self.rules[column.name]
             rule.blockSignals(True)
             rule.setCurrentIndex(max(rule.findData(chosen.rule if chosen is not None else ""), 0))
@@ -225,7 +230,7 @@ class GivensPanel(Panel):
             amount = self.amounts[column.name]
             amount.setEnabled(chosen is not None)
             amount.show_text(chosen.amount if chosen is not None else "")
-            amount.mark_wrong(worked.column_problems.get(column.name, ""))
+            amount.mark_wrong(evaluation.column_problems.get(column.name, ""))
             by_hand = chosen is not None and chosen.rule == "hand"
             amount.setVisible(not by_hand)
             self._show_hands(self.hands[column.name], chosen.amount if chosen and by_hand else None)
@@ -241,13 +246,13 @@ class GivensPanel(Panel):
             box.addItem(one.name, one.id)
         box.setCurrentIndex(max(box.findData(hand_id), 0))
 
-    def _build(self, worked: Worked, columns: list[ShownColumn]) -> None:
+    def _build(self, evaluation: Evaluation, columns: list[ShownColumn]) -> None:
         clear_layout(self.column)
         for kept in (self.fields, self.units, self.rules, self.amounts, self.hands, self._told):
             kept.clear()
         self.column.addWidget(label(_("Given"), "heading"))
-        for name, given in worked.recipe.givens.items():
-            title = worked.recipe.title_of(name)
+        for name, given in evaluation.recipe.givens.items():
+            title = evaluation.recipe.title_of(name)
             optional = "" if not given.optional or given.default is not None else " " + _("(if known)")
             self.column.addWidget(label(f"{title}{optional}", "note", wrap=True))
             if given.choices:
@@ -276,11 +281,11 @@ class GivensPanel(Panel):
         grid.setHorizontalSpacing(6)
         grid.setColumnStretch(1, 1)
         for i, column in enumerate(columns):
-            self._instrument(grid, i, column, worked)
+            self._instrument(grid, i, column, evaluation)
         self.column.addLayout(grid)
         self.column.addStretch(1)
 
-    def _instrument(self, grid: QGridLayout, place: int, column: ShownColumn, worked: Worked) -> None:
+    def _instrument(self, grid: QGridLayout, place: int, column: ShownColumn, evaluation: Evaluation) -> None:
         unit = Field(_("Unit of {title}").format(title=column.title), 58)
         unit.setPlaceholderText(_("unit"))
         unit.entered.connect(partial(self._set_unit, column.name))
@@ -293,7 +298,7 @@ class GivensPanel(Panel):
             ("vernier", _("vernier, step")),
             ("percent", _("per cent")),
         ]
-        if column.name in [c.name for c in time_columns(worked)]:
+        if column.name in [c.name for c in time_columns(evaluation)]:
             rules.append(("hand", _("by hand of")))
         for key, words in rules:
             rule.addItem(words, key)
@@ -313,10 +318,10 @@ class GivensPanel(Panel):
         self.desk.edit(_("type a given"), edits.set_given(self.desk.notebook, name, text))
 
     def _set_unit(self, name: str, text: str) -> None:
-        from saltus.investigations.worked import worked_out  # noqa: PLC0415  asked for on an edit only
+        from saltus.investigations.engine.evaluation import evaluate  # noqa: PLC0415  asked for on an edit only
 
-        worked = worked_out(self.desk.notebook)
-        problem = unit_problem(text.strip(), worked.recipe, name) if worked is not None else ""
+        evaluation = evaluate(self.desk.notebook)
+        problem = unit_problem(text.strip(), evaluation.recipe, name) if evaluation is not None else ""
         if problem:
             self.units[name].mark_wrong(problem)
             self.desk.said.emit(problem, "warn")
@@ -350,22 +355,22 @@ class SetUpPanel(Panel):
         self._planner: tuple[Field, Field, Field] | None = None
         self._answer = label("", wrap=True)
 
-    def show_set_up(self, worked: Worked) -> None:
+    def show_set_up(self, evaluation: Evaluation) -> None:
         """Show checks and cautions of the investigation."""
-        asked = (worked.recipe.id, worked.recipe.texts["checks"])
+        asked = (evaluation.recipe.id, evaluation.recipe.texts["checks"])
         if asked != self._asked:
             self._asked = asked
-            self._build(worked)
+            self._build(evaluation)
         done = self.desk.notebook.findings.precautions
         for text, box in self.ticks.items():
             box.blockSignals(True)
             box.setChecked(text in done)
             box.blockSignals(False)
 
-    def _build(self, worked: Worked) -> None:
+    def _build(self, evaluation: Evaluation) -> None:
         clear_layout(self.column)
         self.ticks = {}
-        texts = worked.recipe.texts
+        texts = evaluation.recipe.texts
         self.column.addWidget(label(_("Check before the first trial"), "heading", wrap=True))
         self.column.addWidget(label(_("What is ticked goes on the sheet."), "note", wrap=True))
         for text in texts["checks"]:
@@ -383,7 +388,7 @@ class SetUpPanel(Panel):
             self.column.addWidget(label(_("Steps"), "heading"))
             for i, text in enumerate(texts["steps"], 1):
                 self.column.addWidget(label(f"{i}.  {text}", "", wrap=True))
-        if worked.recipe.load:
+        if evaluation.recipe.load:
             self._build_planner()
         self.column.addStretch(1)
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderVie
 from saltus.core.wording import _
 from saltus.exchange.clipping import grid_of, text_of
 from saltus.notebook.edits import trials as edits
-from saltus.ui.scaling import scaled
+from saltus.ui.kit.scaling import scaled
 from saltus.ui.trials.delegate import HEIGHTS, STRIP_WIDE, TrialsDelegate, draw_ghost
 from saltus.ui.trials.header import TrialsHeader
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent
     from PyQt6.QtWidgets import QWidget
 
-    from saltus.ui.desk import Desk
+    from saltus.ui.desk.desk import Desk
 
 MOST_PASTED = 20_000
 COLUMN_WIDE, NAME_WIDE, KEPT_WIDE = 94, 84, 62
@@ -84,10 +84,10 @@ class TrialsTable(QTableView):
         self.rows.refresh()
         if trial_id is not None:
             self.go_to(trial_id, column)
-        elif level is not None and self.rows.worked is not None and not self.currentIndex().isValid():
+        elif level is not None and self.rows.evaluation is not None and not self.currentIndex().isValid():
             first = level.rows[0]
             for i, other in enumerate(self.rows.lines):
-                if other.kind == "level" and self.rows.worked.groups[other.group].rows[0] == first:
+                if other.kind == "level" and self.rows.evaluation.groups[other.group].rows[0] == first:
                     self._choose(
                         self.rows.index(
                             i, max(self.rows.layout.index(column), 0) if column in self.rows.layout else 0
@@ -152,9 +152,13 @@ class TrialsTable(QTableView):
         """Take a cell in hand, opening its level."""
         line = self.rows.line_of_trial(trial_id)
         if line is None:
-            worked = self.rows.worked
-            row = worked.row_of(trial_id) if worked is not None else None
-            group = next((g for g in worked.groups if row in g.rows), None) if worked is not None else None
+            evaluation = self.rows.evaluation
+            row = evaluation.row_of(trial_id) if evaluation is not None else None
+            group = (
+                next((g for g in evaluation.groups if row in g.rows), None)
+                if evaluation is not None
+                else None
+            )
             if group is None:
                 return
             self.rows.opened.add(group.name)
@@ -193,8 +197,8 @@ class TrialsTable(QTableView):
 
     def open_all(self, opened: bool) -> None:
         """Open or close all levels."""
-        worked = self.rows.worked
-        names = {g.name for g in worked.groups} if worked is not None else set()
+        evaluation = self.rows.evaluation
+        names = {g.name for g in evaluation.groups} if evaluation is not None else set()
         self.rows.opened = set(names) if opened else set()
         self.rows.closed = set() if opened else set(names)
         self.refresh()
@@ -270,8 +274,8 @@ class TrialsTable(QTableView):
         below = index.row() + 1
         if line.kind == "level":
             trial = next((o for o in self.rows.lines if o.group == line.group and o.row >= 0), None)
-            if trial is not None and self.rows.worked is not None:
-                self.go_to(self.rows.worked.rows[trial.row].id)
+            if trial is not None and self.rows.evaluation is not None:
+                self.go_to(self.rows.evaluation.rows[trial.row].id)
             return
         column, trial_here = self.rows.column_at(index.column()), self.rows.trial_at(index)
         if column is not None and column.role == "level" and trial_here is not None:
@@ -304,7 +308,7 @@ class TrialsTable(QTableView):
         clipboard = QGuiApplication.clipboard()
         grid = grid_of(clipboard.text()) if clipboard is not None else []
         index = self.currentIndex()
-        if not grid or not index.isValid() or self.rows.worked is None:
+        if not grid or not index.isValid() or self.rows.evaluation is None:
             return
         if len(grid) * len(grid[0]) > MOST_PASTED:
             self._desk.said.emit(_("Too many cells at once: import the file instead."), "warn")
@@ -329,10 +333,10 @@ class TrialsTable(QTableView):
 
     def _level_cells(self, index: QModelIndex) -> dict[str, str]:
         """Cells of a new trial at the level in hand."""
-        group, worked = self.rows.group_at(index), self.rows.worked
-        if group is None or worked is None:
+        group, evaluation = self.rows.group_at(index), self.rows.evaluation
+        if group is None or evaluation is None:
             return {}
-        names = [n for n in worked.recipe.level if n in worked.trials.columns]
+        names = [n for n in evaluation.recipe.level if n in evaluation.trials.columns]
         return {n: text for n, text in zip(names, group.name, strict=False) if text}
 
     def level_in_hand(self) -> tuple[dict[str, str], str | None]:
@@ -340,8 +344,8 @@ class TrialsTable(QTableView):
         index = self.currentIndex()
         if not index.isValid() and self.rows.lines:
             index = self.rows.index(len(self.rows.lines) - 1, 0)
-        group, worked = self.rows.group_at(index), self.rows.worked
-        last = worked.rows[group.rows[-1]].id if group is not None and worked is not None else None
+        group, evaluation = self.rows.group_at(index), self.rows.evaluation
+        last = evaluation.rows[group.rows[-1]].id if group is not None and evaluation is not None else None
         return self._level_cells(index), last
 
     def fill_down(self) -> None:

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.shown import shown_columns, value_problem
-from saltus.investigations.worked import worked_out
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.table_view import shown_columns, value_problem
 from saltus.notebook.edits import trials as edits
-from saltus.ui.scaling import scaled
-from saltus.ui.widgets import Field, button, label
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.widgets import Field, button, label
 
 if TYPE_CHECKING:
-    from saltus.investigations.shown import ShownColumn
-    from saltus.ui.desk import Desk
+    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.ui.desk.desk import Desk
 
 
 class ZerosDialog(QDialog):
@@ -32,8 +32,8 @@ class ZerosDialog(QDialog):
         words = _("What is shown for nothing is taken from all readings after it, until it is read again.")
         column.addWidget(label(words, wrap=True))
         grid = QGridLayout()
-        worked = worked_out(desk.notebook)
-        shown = shown_columns(worked) if worked is not None else ()
+        evaluation = evaluate(desk.notebook)
+        shown = shown_columns(evaluation) if evaluation is not None else ()
         columns = [c for c in shown if c.role == "typed"]
         for at, shown_column in enumerate(columns, 1):
             grid.addWidget(label(shown_column.heading, "note"), 0, at)
@@ -60,8 +60,8 @@ class ZerosDialog(QDialog):
         column.addWidget(button(_("Done"), self.accept, "main"))
 
     def _type(self, trial_id: str, column: ShownColumn, text: str) -> None:
-        worked = worked_out(self._desk.notebook)
-        problem = value_problem(text, worked, column) if worked is not None else ""
+        evaluation = evaluate(self._desk.notebook)
+        problem = value_problem(text, evaluation, column) if evaluation is not None else ""
         self._told.setText(problem)
         self.fields[trial_id, column.name].mark_wrong(problem)
         notebook = edits.set_cells(self._desk.notebook, {(trial_id, column.name): text})

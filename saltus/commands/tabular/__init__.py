@@ -1,0 +1,1 @@
+"""Tables and JSON of the command line, in and out."""

@@ -1,0 +1,1 @@
+"""Running an investigation on a table."""

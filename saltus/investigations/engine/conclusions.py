@@ -1,0 +1,168 @@
+"""Results of an investigation, what they are compared with, and what is to be warned of."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.compare import compare, verdict
+from saltus.core.quantity import Quantity
+from saltus.core.wording import _
+from saltus.investigations.engine.bench import Bench, computed, known_names, pick, versus, wide
+from saltus.investigations.engine.outcome import Compared
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from saltus.core.formulas import Formula
+    from saltus.investigations.recipe.recipe import Choice, Versus
+
+SURE = 4.5
+"""Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
+
+
+def per_level(bench: Bench) -> None:
+    """Results of each level, and neighbours compared."""
+    env = {**bench.givens, **bench.levels, **bench.told}
+    for name, formula in bench.recipe.per_level.items():
+        if not formula.names <= env.keys():
+            continue
+        found = wide(computed(bench, formula, env, "levels"), len(bench.level_rows))
+        for i, level in enumerate(bench.level_rows):
+            q = found[i]
+            bench.results[f"{name}_{level.name}"] = q
+    names = list(bench.recipe.per_level)
+    if names:
+        for a, b in zip(bench.level_rows, bench.level_rows[1:], strict=False):
+            versus(bench, f"{names[0]}_{b.name}", f"{names[0]}_{a.name}")
+
+
+def conclude(bench: Bench) -> None:
+    """Compute the results, in the order of the recipe."""
+    for name, choices in bench.recipe.results.items():
+        env = known_names(bench)
+        choice = pick(bench, choices, env.keys())
+        if choice is None:
+            possible = pick(bench, choices, env.keys() | bench.failed)
+            if possible is not None:
+                bench.results[name] = None
+                bench.failed.add(name)
+            continue
+        q = computed(bench, choice.formula, env, "rows")
+        if q.value.ndim or not math.isfinite(float(q)):
+            bench.results[name] = None
+            bench.failed.add(name)
+            bench.tell(_("{name} cannot be computed from these numbers.").format(name=name))
+        else:
+            bench.results[name] = q
+            if not math.isfinite(float(q.u)):
+                bench.tell(_("One trial of which no uncertainty is stated: repeat it, or state one."))
+    missing = [n for n, q in bench.results.items() if q is None]
+    if missing and not bench.warnings:
+        bench.tell(_("There are too few trials for {names}.").format(names=", ".join(missing)))
+
+
+def compare_results(bench: Bench) -> None:
+    """Hold results against givens, theory, nothing or each other."""
+    for wanted in bench.recipe.comparisons:
+        result = bench.results.get(wanted.of)
+        if result is None:
+            continue
+        env = known_names(bench)
+        scale = _scale(bench, wanted, env)
+        if wanted.other == "none":
+            versus(bench, wanted.of, "none", Quantity(0.0, result.unit), scale=scale)
+            continue
+        choice = pick(bench, wanted.choices, env.keys()) if wanted.choices else None
+        if wanted.choices and choice is None:
+            continue
+        other = (
+            computed(bench, choice.formula, env, "rows")
+            if choice is not None
+            else bench.givens.get(wanted.other, bench.results.get(wanted.other))
+        )
+        if other is None or other.value.ndim or not math.isfinite(float(other)):
+            continue
+        if wanted.difference is not None and wanted.difference.names <= env.keys():
+            # rows that share their scatter: the difference row by row tells more than that of two means
+            apart = computed(bench, wanted.difference, env, "rows")
+            found = compare(result, other, scale=scale)
+            magnitude = min(abs(float(result)), abs(float(other))) if scale is None else scale
+            agrees = verdict(apart, magnitude, known=float(apart.u) > 0)
+            bench.compared.append(
+                Compared(wanted.of, wanted.other, replace(found, difference=apart, agree=agrees))
+            )
+        else:
+            versus(
+                bench, wanted.of, wanted.other, other, scale=scale, measured=_measured(bench, wanted, choice)
+            )
+
+
+def _scale(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> float | None:
+    """What the difference of a comparison is measured by, where its recipe says so."""
+    if wanted.scale is None or not wanted.scale.names <= env.keys():
+        return None
+    size = float(np.max(computed(bench, wanted.scale, env, "rows").value))
+    return abs(size) if math.isfinite(size) else None
+
+
+def _measured(bench: Bench, wanted: Versus, choice: Choice | None) -> bool:
+    """Whether the other side of a comparison rests on what was measured: givens and theory are exact."""
+    givens = {*bench.givens, *(f"{name}_given" for name in bench.givens)}
+    if choice is not None:
+        return not choice.formula.names <= givens
+    return wanted.other not in bench.givens
+
+
+def check_data(bench: Bench) -> None:
+    """Warnings that the data themselves give rise to, and plausible ranges."""
+    env = {**known_names(bench), **bench.levels}
+    for warn in bench.recipe.warns:
+        if (
+            all(f.names <= env.keys() for f in warn.when)
+            and bench.level_rows
+            and all(_holds(bench, f, env, warn.significant) for f in warn.when)
+        ):
+            bench.tell(warn.text, warn.slip or None)
+    for name, (least, most) in bench.recipe.plausible.items():
+        q = bench.results.get(name)
+        if q is None or not (least.names | most.names) <= env.keys():
+            continue
+        low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
+        room = q.U95 if math.isfinite(q.U95) else 0.0
+        if not low - room <= float(q) <= high + room:
+            bench.tell(
+                _("{name} lies outside what is possible here, {low:.3g} to {high:.3g} {unit}.").format(
+                    name=name, low=low, high=high, unit=q.unit.ascii
+                )
+            )
+
+
+def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], significant: bool) -> bool:
+    q = computed(bench, formula, env, "rows")
+    value = float(np.max(q.value)) if q.value.size else math.nan
+    if not math.isfinite(value):
+        return False
+    u = float(np.max(q.u)) if significant else 0.0
+    return value > max(SURE * u, 1e-12)
+
+
+def what_can_be_checked(bench: Bench) -> tuple[tuple[Quantity | None, Quantity, float], ...]:
+    """What can be checked for making sense; the inner names of lines go."""
+    env = known_names(bench)
+    out: list[tuple[Quantity | None, Quantity, float]] = []
+    for sense in bench.recipe.sense:
+        if not sense.like.names <= env.keys():
+            continue
+        like = computed(bench, sense.like, env, "rows")
+        # a result that failed is not to be taken for the given of its name
+        lost = [n for n in sense.of.names if n in bench.recipe.results and bench.results.get(n) is None]
+        if sense.of.names <= env.keys() and not lost:
+            out.append((computed(bench, sense.of, env, "rows"), like, sense.within))
+        elif sense.of.names <= env.keys() | bench.failed:
+            out.append((None, like, sense.within))
+    bench.results = {n: q for n, q in bench.results.items() if not n.startswith("?")}
+    return tuple(out)

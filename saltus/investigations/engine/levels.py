@@ -1,0 +1,171 @@
+"""Rows become levels: grouped, averaged, and what is derived from the means."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.lines.levels import Averaged, average, by_half_range, group_levels
+from saltus.core.quantity import Quantity, exact
+from saltus.core.wording import _
+from saltus.investigations.engine.bench import Bench, computed, wide
+from saltus.investigations.engine.outcome import Level
+from saltus.investigations.table.trials import kind_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+
+MOST_TOLD = 2000
+"""With more levels than this their means are not listed one by one."""
+
+
+class Means(Mapping[str, Quantity]):
+    """Averages of one level, each taken from its column only when it is asked for."""
+
+    def __init__(self, told: dict[str, Quantity], level: int) -> None:
+        self._told, self._level = told, level
+
+    def __getitem__(self, name: str) -> Quantity:
+        return self._told[name][self._level]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._told)
+
+    def __len__(self) -> int:
+        return len(self._told)
+
+
+def compute_levels(bench: Bench) -> NDArray[np.int_]:
+    """Group the rows into levels, average, and compute what is derived from the means."""
+    recipe, trials = bench.recipe, bench.trials
+    needed = [n for n in (*recipe.level, *recipe.average) if n in bench.rows]
+    full = np.ones(trials.rows, dtype=bool)
+    for name in needed:
+        column = trials.columns.get(name)
+        if recipe.columns.get(name) is not None and recipe.columns[name].kind == "level":
+            full &= np.array([bool(t) for t in column.texts], dtype=bool) if column else full
+        else:
+            full &= np.isfinite(bench.rows[name].value)
+    used = np.flatnonzero(full)
+    _tell_empty(bench, full)
+    make_levels(bench, used)
+    return used
+
+
+def _tell_empty(bench: Bench, full: NDArray[np.bool_]) -> None:
+    empty = [bench.trials.lines[i] for i in np.flatnonzero(~full)]
+    if empty and not bench.recipe.unknown:
+        words = _("Left out, for empty cells: line {lines}.")
+        bench.tell(words.format(lines=", ".join(map(str, empty[:8])) + (" …" if len(empty) > 8 else "")))
+
+
+def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] | None = None) -> None:
+    """Fill the levels of a bench from some of its rows.
+
+    Parameters
+    ----------
+    bench : Bench
+    used : (M,) ndarray of int
+        Rows with nothing missing.
+    key : (N, K) ndarray, optional
+        What tells levels apart; by default the level columns of the recipe, or nothing.
+    """
+    recipe, trials = bench.recipe, bench.trials
+    if key is None:
+        key = level_key(bench)
+    if not len(used):
+        bench.levels, bench.level_rows, bench.counts = {}, [], np.zeros(0)
+        bench.level_keys = trials.keys[:0]
+        return
+    group, first = group_levels(key[used])
+    bench.counts = np.bincount(group).astype(float)
+    bench.level_keys = keys = trials.keys[used[first]]
+    every_row = len(used) == trials.rows
+    env: dict[str, Quantity] = {}
+    averaged: dict[str, Averaged] = {}
+    told: dict[str, Quantity] = {}
+    for name, q in bench.rows.items():
+        if name in recipe.level or name in recipe.series:
+            level = q[used[first]]
+            env[name] = exact(level.value, q.unit) if trials.columns[name].u is None else level
+            continue
+        part = q if every_row else q[used]
+        if name in recipe.average:
+            label = _("Scatter of {name}").format(name=name.replace("_", " "))
+            averaged[name] = average(part, group, name, kind_of(q.unit), label, keys)
+            if bench.options.convention == "half-range":
+                averaged[name] = by_half_range(averaged[name], part, group, name, label, keys)
+            env[name] = averaged[name].mean
+            told[name] = averaged[name].told
+        else:
+            env[name] = part.grouped(group, len(first))
+    for name, formula in recipe.levels.items():
+        names = {**bench.givens, **env}
+        if formula.names <= names.keys():
+            env[name] = wide(computed(bench, formula, names, "levels"), len(first))
+    bench.levels, bench.told = env, told
+    bench.level_rows = [
+        Level(
+            level_name(bench, int(used[row])),
+            int(bench.counts[i]),
+            Means({name: a.told for name, a in averaged.items()}, i) if len(first) <= MOST_TOLD else {},
+            {name: float(a.sd[i]) for name, a in averaged.items()},
+        )
+        for i, row in enumerate(first)
+    ]
+
+
+def level_key(bench: Bench) -> NDArray[np.float64]:
+    """What tells levels apart, (N, K); words are numbered."""
+    recipe, trials = bench.recipe, bench.trials
+    parts = []
+    for name in recipe.level or ():
+        column = trials.columns.get(name)
+        if column is None:
+            continue
+        if recipe.columns[name].kind == "level" and np.any(~np.isfinite(column.values)):
+            known = {t: i for i, t in enumerate(dict.fromkeys(column.texts))}
+            parts.append(np.array([float(known[t] + 1) for t in column.texts]))
+        else:
+            parts.append(np.where(np.isfinite(column.values), column.values, -1.0))
+    if not parts:
+        return np.arange(1.0, trials.rows + 1)[:, None]
+    return np.column_stack(parts)
+
+
+def level_name(bench: Bench, row: int) -> str:
+    """Name of the level of a row, as typed."""
+    names = [bench.trials.columns[n].texts[row] for n in bench.recipe.level if n in bench.trials.columns]
+    return ", ".join(names) if names else str(row + 1)
+
+
+def series_bench(bench: Bench, name: str) -> Bench | None:
+    """A bench with the rows in which one quantity takes several values while the others stay the same.
+
+    Where there are several such sets, the one with the most levels counts. None without two levels.
+    """
+    recipe, trials = bench.recipe, bench.trials
+    there = [n for n in recipe.series if n in trials.columns]
+    if name not in there:
+        return None
+    others = [n for n in there if n != name]
+    values = bench.rows[name].value
+    measured = bench.rows[recipe.average[0]].value
+    use = np.flatnonzero(np.isfinite(values) & np.isfinite(measured))
+    if not len(use):
+        return None
+    key = (
+        np.column_stack([np.nan_to_num(trials.columns[n].values[use], nan=-1.0) for n in others])
+        if others
+        else np.ones((len(use), 1))
+    )
+    group, _first = group_levels(key)
+    best = max(range(group.max() + 1), key=lambda k: len(np.unique(group_levels(values[use[group == k]])[0])))
+    rows = use[group == best]
+    part = replace(bench, levels={}, level_rows=[])
+    make_levels(part, rows, np.where(np.isfinite(values), values, -1.0)[:, None])
+    return part if part.counts is not None and len(part.counts) > 1 else None

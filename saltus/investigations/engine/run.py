@@ -1,0 +1,222 @@
+"""Runs an investigation on a table of trials: rows, levels, lines, results, comparisons."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from saltus.core import sources
+from saltus.core.formulas import Call, Name
+from saltus.core.quantity import Quantity, exact
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+from saltus.investigations.engine.bench import Bench, Options, computed, wide
+from saltus.investigations.engine.conclusions import (
+    check_data,
+    compare_results,
+    conclude,
+    per_level,
+    what_can_be_checked,
+)
+from saltus.investigations.engine.fitting import lay_fits, series_effects
+from saltus.investigations.engine.levels import compute_levels
+from saltus.investigations.engine.outcome import Outcome
+from saltus.investigations.engine.record import record_results
+from saltus.investigations.engine.unknowns import unknown_results
+from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.table.trials import as_quantity, given_quantity, kind_of
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from numpy.typing import NDArray
+
+    from saltus.core.formulas import Formula, Node
+    from saltus.investigations.recipe.recipe import Recipe
+    from saltus.investigations.table.trials import Trials
+
+
+def run(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, str], options: Options | None = None,
+    undo: Mapping[str, Formula] | None = None,
+) -> Outcome:  # fmt: skip
+    """Run an investigation on a table.
+
+    Parameters
+    ----------
+    recipe : Recipe
+    trials : Trials
+        From :func:`saltus.investigations.table.trials.read_trials`.
+    givens : mapping of str to str
+        As written, such as ``0.164(1) kg``.
+    options : Options, optional
+    undo : mapping of str to Formula, optional
+        Columns and givens as they would have been without a slip.
+
+    Returns
+    -------
+    Outcome
+
+    Raises
+    ------
+    RecipeError, WrittenError
+        If a given is not known, missing, or cannot be read.
+    """
+    # silly numbers overflow to what is not finite, and that is told of
+    with np.errstate(all="ignore"):
+        return _run(recipe, trials, givens, options or Options(), undo or {})
+
+
+def _run(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, str], options: Options, undo: Mapping[str, Formula]
+) -> Outcome:
+    bench = Bench(recipe, trials.only(np.flatnonzero(trials.kept)), options)
+    _take_givens(bench, givens)
+    _undo(bench, undo)
+    _compute_rows(bench)
+    used = compute_levels(bench)
+    lay_fits(bench)
+    per_level(bench)
+    series_effects(bench)
+    if recipe.unknown:
+        unknown_results(bench)
+    if recipe.record:
+        record_results(bench)
+        bench.failed |= {name for name, q in bench.results.items() if q is None}
+    conclude(bench)
+    compare_results(bench)
+    check_data(bench)
+    sense = what_can_be_checked(bench)
+    return Outcome(
+        recipe,
+        bench.trials,
+        {name: q for name, q in bench.rows.items() if name in recipe.rows},
+        tuple(bench.level_rows),
+        bench.fits,
+        bench.results,
+        tuple(bench.compared),
+        tuple(bench.warnings),
+        used,
+        tuple(bench.points),
+        sense,
+    )
+
+
+def rows_of(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, Quantity]
+) -> tuple[dict[str, Quantity], dict[str, str]]:
+    """Give what each row gives by itself, and why a column cannot be worked out.
+
+    Parameters
+    ----------
+    recipe : Recipe
+    trials : Trials
+        All rows, those that count and those that do not.
+    givens : mapping of str to Quantity
+        Those that are known.
+
+    Returns
+    -------
+    columns : dict of str to Quantity
+        (N,) typed and derived, also what is derived of means, here of the rows.
+    problems : dict of str to str
+        Column to sentence.
+    """
+    bench = Bench(recipe, trials, Options(), dict(givens))
+    problems: dict[str, str] = {}
+    with np.errstate(all="ignore"):
+        _compute_rows(replace(bench, recipe=replace(recipe, rows={})))
+        for name, formula in {**recipe.rows, **recipe.levels}.items():
+            env = {**bench.givens, **bench.rows}
+            if not formula.names <= env.keys():
+                continue
+            try:
+                bench.rows[name] = wide(computed(bench, formula, env, "rows"), trials.rows)
+            except RecipeError as error:
+                problems[name] = str(error).removeprefix(f"{recipe.id}: ")
+    return bench.rows, problems
+
+
+def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
+    recipe = bench.recipe
+    prefix = recipe.unknown.get("compare", "")
+    for name, text in written.items():
+        given = recipe.givens.get(name) or (
+            recipe.givens.get(prefix) if prefix and name.startswith(f"{prefix}_") else None
+        )
+        if given is None:
+            raise RecipeError(
+                _("“{name}” is no given of {recipe}: it has {all}.").format(
+                    name=name[:40], recipe=recipe.id, all=", ".join(recipe.givens)
+                )
+            )
+        if given.choices:
+            if text.strip().lower() not in given.choices:
+                raise WrittenError(
+                    _("“{name}” is one of {all}, not “{text}”.").format(
+                        name=name, all=", ".join(given.choices), text=text[:40]
+                    )
+                )
+            bench.words[name] = text.strip().lower()
+        else:
+            bench.givens[name] = given_quantity(name, text, given.unit, given.unit_text, given.words)
+    for name, given in recipe.givens.items():
+        if name in written:
+            continue
+        if given.choices:
+            bench.words[name] = given.default or given.choices[0]
+        elif given.default is not None:
+            bench.givens[name] = given_quantity(name, given.default, given.unit, given.unit_text, given.words)
+        elif not given.optional:
+            unit = f" {given.unit_text}" if given.unit_text else ""
+            raise RecipeError(
+                _(
+                    '{recipe} needs the given “{name}”: write for example --given "{name}=1.00(1){unit}".'
+                ).format(recipe=recipe.id, name=name, unit=unit)
+            )
+
+
+def _undo(bench: Bench, undo: Mapping[str, Formula]) -> None:
+    """Put columns and givens as a slip undone would have them."""
+    plain = {n: exact(c.values, c.unit) for n, c in bench.trials.columns.items()}
+    names = {**plain, **bench.givens}
+    for name, formula in undo.items():
+        if not formula.names <= names.keys():
+            continue
+        made = computed(bench, formula, names, "rows")
+        if name in bench.givens:
+            bench.givens[name] = made
+        elif name in bench.trials.columns:
+            bench.trials = bench.trials.with_values(
+                name, np.broadcast_to(made.value, (bench.trials.rows,)).copy()
+            )
+
+
+def _stepped(node: Node) -> set[str]:
+    """Columns of which a formula takes the steps from row to row."""
+    if not isinstance(node, Call):
+        return set()
+    inner = {part.name for part in node.parts if isinstance(part, Name)} if node.name == "step" else set()
+    return inner.union(*map(_stepped, node.parts))
+
+
+def _free(name: str, q: Quantity, keys: NDArray[Any]) -> Quantity:
+    """Values of which nothing is stated, but whose neighbours' differences share them: u up to a factor."""
+    return q.with_family(sources.unstated_column(name, kind_of(q.unit)), 1.0, keys)
+
+
+def _compute_rows(bench: Bench) -> None:
+    recipe = bench.recipe
+    grouped = {*recipe.level, *recipe.series}
+    stepped = {name for formula in recipe.rows.values() for name in _stepped(formula.tree)}
+    for name, column in bench.trials.columns.items():
+        if recipe.columns[name].kind != "text":
+            keys = bench.trials.keys
+            q = as_quantity(name, column, keys, level=name in grouped)
+            bench.rows[name] = _free(name, q, keys) if name in stepped and column.u is None else q
+    for name, formula in recipe.rows.items():
+        env = {**bench.givens, **bench.rows}
+        if formula.names <= env.keys():
+            bench.rows[name] = wide(computed(bench, formula, env, "rows"), bench.trials.rows)

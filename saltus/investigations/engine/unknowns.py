@@ -1,0 +1,84 @@
+"""Unknowns read from a calibration line: rows whose level is empty."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.lines.inverse import inverse_prediction
+from saltus.core.lines.levels import average, group_levels
+from saltus.core.lines.straight import Line
+from saltus.core.wording import _
+from saltus.investigations.engine.bench import versus
+from saltus.investigations.table.trials import kind_of
+
+if TYPE_CHECKING:
+    from saltus.investigations.engine.bench import Bench
+
+
+def unknown_results(bench: Bench) -> None:
+    """Give a result for each label whose level is empty, by inverse prediction from the first line.
+
+    The part ``unknown`` of a recipe names the level's ``column``, the ``label``, what ``split`` tells apart,
+    and the givens to ``compare`` with. Known and unknown rows share the pooled scatter of their repeats.
+    """
+    recipe, trials, about = bench.recipe, bench.trials, bench.recipe.unknown
+    column, label = about["column"], about["label"]
+    values = trials.columns[column].values
+    measured = recipe.average[0]
+    if label not in trials.columns or measured not in bench.rows:
+        return
+    open_rows = np.flatnonzero(~np.isfinite(values) & np.isfinite(bench.rows[measured].value))
+    if not len(open_rows):
+        return
+    names = trials.columns[label].texts
+    split = (
+        trials.columns[about["split"]].texts if about.get("split") in trials.columns else ("",) * trials.rows
+    )
+    titles = {int(i): (names[i] or _("unknown"), split[i].strip().lower()) for i in open_rows}
+    known = np.flatnonzero(np.isfinite(values) & np.isfinite(bench.rows[measured].value))
+    order = list(dict.fromkeys(titles.values()))
+    both = np.concatenate([known, open_rows])
+    count = 0
+    group = np.zeros(len(both), dtype=int)
+    if len(known):
+        group[: len(known)] = group_levels(values[known])[0]
+        count = int(group[: len(known)].max()) + 1
+    group[len(known) :] = [count + order.index(titles[int(i)]) for i in open_rows]
+    keys = trials.keys[both[np.unique(group, return_index=True)[1]]]
+    readings = bench.rows[measured][both]
+    whole = average(readings, group, ("unknowns", measured), kind_of(readings.unit), keys=keys)
+    line = bench.fits.get(next(iter(recipe.fits)))
+    fit = next(iter(recipe.fits.values()))
+    by_label: dict[str, list[str]] = {}
+    for i, (name, way) in enumerate(order):
+        result = f"{column}_{name}" + (f"_{way}" if way else "")
+        by_label.setdefault(name, []).append(result)
+        mean = whole.mean[count + i]
+        if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
+            bench.results[result] = None
+            bench.tell(_("{name} cannot be computed from these numbers.").format(name=result))
+            continue
+        y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
+        found = inverse_prediction(line, y) if isinstance(line, Line) else None
+        bench.results[result] = found
+        if found is not None:
+            bench.results.setdefault("?unknown", found)
+        if found is None:
+            bench.tell(_("{name} cannot be read from the line yet.").format(name=result))
+    for name, results in by_label.items():
+        _compare(bench, name, results, alone=len(by_label) == 1)
+
+
+def _compare(bench: Bench, name: str, results: list[str], *, alone: bool) -> None:
+    """Hold the results of one label against what a balance says, and against each other."""
+    prefix = bench.recipe.unknown.get("compare", "")
+    own = f"{prefix}_{name}"
+    other = own if own in bench.givens else prefix if alone else ""
+    for result in results:
+        if other in bench.givens:
+            versus(bench, result, other, bench.givens[other])
+    if len(results) == 2:
+        versus(bench, results[0], results[1])

@@ -1,0 +1,1 @@
+"""Slips, levels that scatter, answers of students."""

@@ -1,0 +1,186 @@
+"""Trials that share a level: mean, spread, odd values, and what to do about them, in a sentence."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.repeats import Repeats, mean_of, summary
+from saltus.core.wording import _, plural
+from saltus.investigations.table.trials import kind_of
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.recipe.recipe import Recipe
+    from saltus.investigations.table.trials import Trials
+    from saltus.notebook.trials import Trial
+
+MANY_TIMES = 1.5
+
+
+@dataclass(frozen=True)
+class Group:
+    """Trials at one level.
+
+    Attributes
+    ----------
+    name : tuple of str
+        What was typed for the level, one text for each level column; empty where there are no levels.
+    rows : tuple of int
+        Places of its trials among all rows, in their order.
+    kept : tuple of int
+        Those that count.
+    made : int
+        How many were made: those that count, failed or were set aside, not those still to come.
+    strip : str
+        Column whose spread is shown; empty where there is none.
+    columns : dict of str to Quantity
+        Of the whole table.
+    """
+
+    name: tuple[str, ...]
+    rows: tuple[int, ...]
+    kept: tuple[int, ...]
+    made: int
+    strip: str
+    columns: dict[str, Quantity]
+
+    def values(self, column: str, *, kept: bool = True) -> Quantity | None:
+        """Values of a column at this level; None where there are none."""
+        q = self.columns.get(column)
+        if q is None:
+            return None
+        rows = np.array(self.kept if kept else self.rows, dtype=np.int64)
+        rows = rows[np.isfinite(q.value[rows])]
+        return q[rows] if len(rows) else None
+
+    def mean(self, column: str) -> Quantity | None:
+        """Mean of a column with its uncertainty from what is stated and from scatter."""
+        q = self.values(column)
+        return mean_of(q, ("level", column, self.rows[0]), kind_of(q.unit)) if q is not None else None
+
+    @cached_property
+    def repeats(self) -> Repeats | None:
+        """What the repeats of the strip's column say."""
+        q = self.values(self.strip)
+        return summary(q.value, self.explained) if q is not None else None
+
+    @cached_property
+    def explained(self) -> float | None:
+        """Standard uncertainty that is stated for one trial alone; None where none is."""
+        q = self.columns.get(self.strip)
+        if q is None:
+            return None
+        rows = np.array([i for i in self.rows if math.isfinite(float(q.value[i]))], dtype=np.int64)
+        own = q[rows].split()[0].u if len(rows) > 1 else q.u_own[rows]
+        return float(np.median(own)) if own.size and np.all(own > 0) else None
+
+    @cached_property
+    def odd(self) -> tuple[int, ...]:
+        """Places among all rows of trials that stand out."""
+        if self.repeats is None or not self.repeats.odd:
+            return ()
+        q = self.columns[self.strip]
+        finite = [i for i in self.kept if math.isfinite(float(q.value[i]))]
+        return tuple(finite[i] for i in self.repeats.odd)
+
+    def without_odd(self) -> tuple[float, float] | None:
+        """Means with and without the trials that stand out, SI; None where none does."""
+        q = self.values(self.strip)
+        if q is None or self.repeats is None or not self.odd:
+            return None
+        rest = np.delete(q.value, list(self.repeats.odd))
+        return float(np.mean(q.value)), float(np.mean(rest))
+
+    @property
+    def verdict(self) -> str:
+        """Consistency in words."""
+        found = self.repeats
+        if found is None or len(found.values) < 2:
+            return _("one trial: no spread yet") if found is not None else ""
+        words = {
+            "consistent": _("consistent"),
+            "more": _("more than stated explains"),
+            "less": _("suspiciously small"),
+        }
+        if found.consistency is not None:
+            return words[found.consistency]
+        return _("all alike") if not found.sd else _("nothing stated to compare with")
+
+    @property
+    def advice(self) -> str:
+        """One sentence where the level needs a look; empty where it does not."""
+        found = self.repeats
+        if found is None:
+            return ""
+        if self.odd:
+            names = ", ".join(str(self.rows.index(i) + 1) for i in self.odd)
+            return plural(
+                "Trial {names} stands out: see what happened, then keep it or set it aside with a reason.",
+                "Trials {names} stand out: see what happened, then keep or set them aside with a reason.",
+                len(self.odd),
+                names=names,
+            )
+        if found.consistency == "more" and self.explained and found.sd:
+            return _("Spread is {times:.1f} times what is stated for one trial: look at the set-up.").format(
+                times=found.sd / self.explained
+            )
+        if found.consistency == "less":
+            return _("The trials agree better than their stated uncertainty allows: is it stated too large?")
+        return ""
+
+
+def strip_column(recipe: Recipe, columns: dict[str, Quantity]) -> str:
+    """The column whose spread is worth a look: what is averaged, else what is combined, else measured."""
+    if recipe.average:
+        return recipe.average[0]
+    there = [n for n in recipe.rows if n in columns and np.any(np.isfinite(columns[n].value))]
+    if recipe.rows and not recipe.fits:
+        asked = " ".join(c.formula.text for choices in recipe.results.values() for c in choices)
+        combined = [n for n in there or recipe.rows if f"combine({n})" in asked]
+        return combined[0] if combined else [*(there or recipe.rows)][-1]
+    return ""
+
+
+def groups_of(
+    recipe: Recipe, rows: tuple[Trial, ...], trials: Trials, columns: dict[str, Quantity]
+) -> tuple[Group, ...]:
+    """Group the trials by level, in order of first appearance; all together where nothing is varied."""
+    strip = strip_column(recipe, columns)
+    there = [n for n in recipe.level if n in trials.columns]
+    found: dict[tuple[float | str, ...], list[int]] = {}
+    for i in range(len(rows)):
+        found.setdefault(tuple(_key(trials, n, i) for n in there), []).append(i)
+    return tuple(
+        Group(
+            tuple(rows[members[0]].cells.get(n, "") for n in there),
+            tuple(members),
+            tuple(i for i in members if trials.kept[i]),
+            sum(trials.kept[i] or rows[i].status != "kept" for i in members),
+            strip,
+            columns,
+        )
+        for members in found.values()
+    )
+
+
+def _key(trials: Trials, name: str, row: int) -> float | str:
+    column = trials.columns[name]
+    value = float(column.values[row])
+    return value if math.isfinite(value) else column.texts[row].strip().lower()
+
+
+def reach_of(groups: tuple[Group, ...]) -> float:
+    """Half the width of a strip, SI: three times what the levels scatter, the same for all of them."""
+    sizes = [
+        max(3 * (g.repeats.sd or 0.0), 3 * (g.explained or 0.0)) for g in groups if g.repeats is not None
+    ]
+    whole = [s for s in sizes if s > 0]
+    if whole:
+        return float(np.median(whole)) * 1.2
+    means = [abs(g.repeats.mean) for g in groups if g.repeats is not None and g.repeats.mean]
+    return max([0.01 * m for m in means], default=1.0)

@@ -1,0 +1,123 @@
+"""What is left to the student: typed values are checked against the student's own data, nothing is told."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Literal
+
+from saltus.core.entry import entry
+from saltus.core.statement import rounded_uncertainty
+from saltus.core.units import UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.table_view import ShownColumn
+
+CLOSE = 0.01
+"""A typed value may be off by so much of the value: by rounding on the way."""
+FIGURES = 2
+"""Figures a value should keep where its uncertainty is not known."""
+Verdict = Literal["", "agrees", "differs"]
+_SLIPS = ((10.0, "10"), (100.0, "100"), (1000.0, "1000"), (2.0, "2"), (60.0, "60"))
+
+
+def checked(text: str, wanted: Quantity, unit: str = "") -> tuple[Verdict, str]:
+    """Hold a typed value against what the data give.
+
+    Parameters
+    ----------
+    text : str
+        As typed; empty is neither right nor wrong.
+    wanted : Quantity
+        What follows from the student's own data.
+    unit : str
+        Unit of the column, used where none is typed.
+
+    Returns
+    -------
+    verdict : {"", "agrees", "differs"}
+    words : str
+        What to look at, without the value itself.
+    """
+    if not text.strip() or not math.isfinite(float(wanted)):
+        return "", ""
+    try:
+        default = unit or ("" if wanted.unit.ascii == "1" else wanted.unit.ascii)
+        read = entry(text, wanted.unit, default_unit=default)
+    except (WrittenError, UnitError) as error:
+        return "differs", str(error)
+    value, true = read.value, float(wanted)
+    off, half_step = abs(value - true), max(read.last_place, 0.0) / 2 * (1 + 1e-9)
+    rounded = off <= half_step
+    if off <= CLOSE * abs(true) or (rounded and 2 * half_step <= 1.01 * _place(wanted)):
+        return "agrees", _("Follows from your data.")
+    if math.isfinite(float(wanted.u)) and off <= float(wanted.u):
+        return "agrees", _("Follows from your data, within their uncertainty.")
+    if rounded and value:
+        return "differs", _("Follows from your data, but is rounded too far: give one more figure.")
+    return "differs", _hint(value, true)
+
+
+def _place(wanted: Quantity) -> float:
+    """The place to which a value is worth stating: that of its uncertainty, else two figures, in its unit."""
+    U = wanted.U95
+    if math.isfinite(U) and U > 0:
+        return float(10.0 ** int(rounded_uncertainty(U).as_tuple().exponent))
+    size = abs(float(wanted))
+    return float(10.0 ** (math.floor(math.log10(size)) - FIGURES + 1)) if size > 0 else 0.0
+
+
+def _hint(value: float, true: float) -> str:
+    if true and value:
+        ratio = value / true
+        if abs(ratio + 1) <= CLOSE:
+            return _("Does not follow from your data: look at the sign.")
+        for factor, words in _SLIPS:
+            for off, way in ((ratio, _("too large")), (1 / ratio, _("too small"))):
+                if abs(off / factor - 1) <= CLOSE:
+                    return _("Does not follow from your data: it is {n} times {way}.").format(
+                        n=words, way=way
+                    )
+    return _("Does not follow from your data: work it out again.")
+
+
+def cell_verdict(evaluation: Evaluation, row: int, column: ShownColumn) -> tuple[Verdict, str]:
+    """Verdict on a cell the student worked out; empty for cells that are not left to the student."""
+    if column.name not in evaluation.table.left.columns:
+        return "", ""
+    q = evaluation.columns.get(column.name)
+    if q is None:
+        return "", ""
+    return checked(evaluation.rows[row].cells.get(column.name, ""), q[row], _unit(column, q))
+
+
+def _unit(column: ShownColumn, q: Quantity) -> str:
+    try:
+        return column.unit if parse_unit(column.unit)[1].goes_with(q.unit) else ""
+    except UnitError:
+        return ""
+
+
+def column_told(evaluation: Evaluation, column: ShownColumn) -> bool:
+    """Whether means of a column may be shown: it is not left to the student, or all of it was worked out."""
+    if column.name not in evaluation.table.left.columns:
+        return True
+    kept = [i for i in range(len(evaluation.rows)) if evaluation.trials.kept[i]]
+    return bool(kept) and all(cell_verdict(evaluation, i, column)[0] == "agrees" for i in kept)
+
+
+def result_verdict(evaluation: Evaluation, name: str) -> tuple[Verdict, str]:
+    """Verdict on a result the student worked out."""
+    text = evaluation.table.left.results.get(name)
+    q = evaluation.outcome.results.get(name) if evaluation.outcome is not None else None
+    if text is None or q is None:
+        return "", ""
+    return checked(text, q)
+
+
+def is_left(evaluation: Evaluation, name: str) -> bool:
+    """Whether a result must not be told yet: it is left to the student, who has not got it."""
+    return name in evaluation.table.left.results and result_verdict(evaluation, name)[0] != "agrees"

@@ -1,0 +1,1 @@
+"""What the file of an investigation says."""

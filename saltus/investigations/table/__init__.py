@@ -1,0 +1,1 @@
+"""Trials, cells and what they are linked to."""

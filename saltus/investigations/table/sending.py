@@ -1,0 +1,71 @@
+"""Sending a value that was measured elsewhere into the table: which column takes it, into which row."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.wording import _
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.table.links import link_text, linked_in
+from saltus.investigations.table.trials import plain_name
+from saltus.investigations.view.table_view import shown_columns
+from saltus.notebook.edits import trials as edits
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Notebook
+    from saltus.notebook.trials import Link
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A column that can take a value: its name and title, and the link to put there."""
+
+    column: str
+    title: str
+    link: Link
+
+
+def offers(notebook: Notebook, link: Link, q: Quantity) -> list[Offer]:
+    """Columns of the table whose unit goes with a value, the one of its name first.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    link : Link
+        Where the value comes from.
+    q : Quantity
+        What it is now; where it is negative, its size is offered as well.
+    """
+    evaluation = evaluate(notebook)
+    if evaluation is None:
+        return []
+    out: list[Offer] = []
+    for column in shown_columns(evaluation):
+        known = evaluation.recipe.columns.get(column.name)
+        if known is None or known.kind == "text" or column.role == "derived":
+            continue
+        if not q.unit.goes_with(known.unit):
+            continue
+        if float(q) < 0:
+            out.append(
+                Offer(column.name, _("{title}, without sign").format(title=column.title), link.but(size=True))
+            )
+        out.append(Offer(column.name, column.title, link))
+    wanted = plain_name(link.part)
+    return sorted(out, key=lambda o: (wanted not in o.column, o.column))
+
+
+def sent(notebook: Notebook, offer: Offer) -> tuple[Notebook, str]:
+    """Put a link into the first trial whose cell is empty there, else into a new trial; gives that trial."""
+    table = edits.table_of(notebook)
+    free = next(
+        (t.id for t in table.trials if t.status == "kept" and t.cells and not t.cells.get(offer.column)), None
+    ) or next((t.id for t in table.trials if t.status == "kept" and not t.cells), None)
+    if free is None:
+        notebook, made = edits.add_trials(notebook, [{}])
+        free = made[0]
+    q = linked_in(notebook, offer.link)
+    text = q if isinstance(q, str) else link_text(q)
+    return edits.link_cell(notebook, free, offer.column, offer.link, text), free

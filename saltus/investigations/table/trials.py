@@ -1,0 +1,340 @@
+"""The table of trials: cells as typed become columns of numbers with their uncertainty."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from saltus.core import sources
+from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
+from saltus.core.lines.levels import group_levels
+from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from numpy.typing import NDArray
+
+    from saltus.core.sources import Kind
+    from saltus.investigations.recipe.recipe import Column, Recipe
+
+    Array = NDArray[np.float64]
+
+KEPT, LEFT_OUT = ("", "kept"), ("failed", "set-aside", "set aside")
+_PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
+
+
+class TrialsError(ValueError):
+    """A table of trials that cannot be used: which cell, what is expected there."""
+
+
+_EXPONENT = re.compile(r"(?<=[\d.,])[eE](?=[-+\u2212]?\d)")
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A column as typed.
+
+    Attributes
+    ----------
+    texts : tuple of str
+        (N,) cells.
+    values : (N,) ndarray
+        SI; NaN for empty cells, and for words.
+    u : (N,) ndarray or None
+        Standard uncertainties, SI; None where none are stated.
+    unit : Unit
+    q : Quantity or None
+        (N,) the same with sources of their own, where these are more than this column.
+    """
+
+    texts: tuple[str, ...]
+    values: Array
+    u: Array | None
+    unit: Unit
+    q: Quantity | None = None
+
+
+@dataclass(frozen=True)
+class Trials:
+    """A table of trials.
+
+    Attributes
+    ----------
+    name : str
+        For messages.
+    columns : dict of str to Typed
+    lines : tuple of int
+        Line of each row in its file.
+    kept : (N,) ndarray of bool
+    keys : (N,) ndarray of int or str
+        What tells the sources of one row from those of others: lines of a file, ids of trials.
+    """
+
+    name: str
+    columns: dict[str, Typed]
+    lines: tuple[int, ...]
+    kept: NDArray[np.bool_]
+    keys: NDArray[Any]
+
+    @property
+    def rows(self) -> int:
+        """How many there are."""
+        return len(self.lines)
+
+    def only(self, rows: NDArray[np.int_]) -> Trials:
+        """The same table with some rows."""
+        columns = {
+            name: Typed(
+                tuple(c.texts[i] for i in rows),
+                c.values[rows],
+                None if c.u is None else c.u[rows],
+                c.unit,
+                None if c.q is None else c.q[rows],
+            )
+            for name, c in self.columns.items()
+        }
+        lines = tuple(self.lines[i] for i in rows)
+        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows])
+
+    def with_values(self, name: str, values: Array) -> Trials:
+        """The same table with other values in a column; stated uncertainties go with them in proportion."""
+        old = self.columns[name]
+        with np.errstate(all="ignore"):
+            ratio = np.where(old.values != 0, values / old.values, 1.0)
+        u = None if old.u is None else old.u * np.abs(np.nan_to_num(ratio, nan=1.0, posinf=1.0, neginf=1.0))
+        return replace(self, columns={**self.columns, name: Typed(old.texts, values, u, old.unit)})
+
+
+def plain_name(title: str) -> str:
+    """Give the name of a column as recipes write it: ``Hanging mass`` is ``hanging_mass``."""
+    return re.sub(r"[\s\-]+", "_", title.strip().lower())
+
+
+def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], recipe: Recipe) -> Trials:
+    """Take a table of trials for an investigation.
+
+    Parameters
+    ----------
+    name : str
+        For messages.
+    columns : mapping of str to (str, sequence of str)
+        Title to unit as written and cells.
+    recipe : Recipe
+
+    Raises
+    ------
+    TrialsError
+        If a column is missing, or a cell cannot be read: which, and what is expected.
+    """
+    given = {plain_name(title): (title, *found) for title, found in columns.items()}
+    rows = max((len(cells) for _title, _unit, cells in given.values()), default=0)
+    made: dict[str, Typed] = {}
+    for wanted, column in recipe.columns.items():
+        found = given.get(wanted)
+        if found is None:
+            if column.default is not None:
+                filled = entry(column.default, column.unit, default_unit=column.unit_text)
+                u = None if filled.u is None else np.full(rows, filled.u)
+                made[wanted] = Typed((column.default,) * rows, np.full(rows, filled.value), u, column.unit)
+            elif not column.optional:
+                raise TrialsError(_missing(name, wanted, column, list(columns)))
+            continue
+        made[wanted] = _typed(name, column, found, given.get(f"u({wanted})"))
+    status = [c.strip().lower() for c in given["status"][2]] if "status" in given else [""] * rows
+    kept = np.array([s not in LEFT_OUT for s in status], dtype=bool)
+    for i, word in enumerate(status):
+        if word not in (*KEPT, *LEFT_OUT):
+            words = _("{table}, line {line}: a status is kept, failed or set-aside, not “{word}”.")
+            raise TrialsError(words.format(table=name, line=i + 2, word=word[:40]))
+    return Trials(name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2))
+
+
+def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:
+    unit = f" [{column.unit_text}]" if column.unit_text else ""
+    return _("{table} has no column “{name}{unit}”: it has {all}.").format(
+        table=name, name=wanted, unit=unit, all=", ".join(there[:20]) or _("none")
+    )
+
+
+def _typed(
+    name: str, column: Column, found: tuple[str, str, Sequence[str]],
+    spread: tuple[str, str, Sequence[str]] | None,
+) -> Typed:  # fmt: skip
+    title, unit_text, cells = found
+    texts = tuple(cell.strip() for cell in cells)
+    if column.kind == "text":
+        return Typed(texts, np.full(len(texts), math.nan), None, ONE)
+    words_allowed = column.kind == "level"
+    unit = _unit(name, title, unit_text, column.unit, column, free=words_allowed)
+    values, own = _numbers(name, title, texts, unit, words=words_allowed)
+    u = own
+    if spread is not None:
+        stated_unit = (
+            unit
+            if not spread[1]
+            else _unit(name, spread[0], spread[1], column.unit, column, free=words_allowed)
+        )
+        stated, _own = _numbers(
+            name, spread[0], tuple(c.strip() for c in spread[2]), stated_unit, words=False
+        )
+        if np.any(stated < 0):
+            line = int(np.flatnonzero(stated < 0)[0]) + 2
+            words = _("{table}, line {line}, “{name}”: an uncertainty must be zero or a positive number.")
+            raise TrialsError(words.format(table=name, line=line, name=spread[0]))
+        filled = np.where(np.isfinite(stated), stated, 0.0 if own is None else own)
+        u = filled if np.any(filled > 0) else None
+    return Typed(texts, values, u, unit[1] if words_allowed else column.unit)
+
+
+def _unit(
+    name: str, title: str, written: str, wanted: Unit, column: Column, *, free: bool
+) -> tuple[float, Unit]:
+    try:
+        factor, unit = parse_unit(written or column.unit_text)
+    except UnitError as error:
+        raise TrialsError(f"{name}, “{title}”: {error}") from error
+    if free:
+        return factor, unit
+    if not unit.goes_with(wanted):
+        raise TrialsError(
+            _("In {table} the column “{name}” is in {unit}, but {wanted} is expected there.").format(
+                table=name, name=title, unit=written or "1", wanted=wanted.ascii
+            )
+        )
+    return in_wanted(written or column.unit_text, factor, wanted), wanted
+
+
+def _numbers(
+    name: str, title: str, texts: tuple[str, ...], unit: tuple[float, Unit], *, words: bool
+) -> tuple[Array, Array | None]:
+    """Values and the uncertainties written in the cells themselves, SI."""
+    factor, wanted = unit
+    values, u = np.full(len(texts), math.nan), np.zeros(len(texts))
+    for i, text in enumerate(texts):
+        if not text:
+            continue
+        if _PLAIN.fullmatch(text):
+            values[i] = plain(text) * factor
+            if values[i] and not SMALLEST <= abs(values[i]) <= 1 / SMALLEST:
+                raise TrialsError(_no_number(name, i, title, text))
+            continue
+        if words:
+            continue
+        bare = text.strip("'")
+        with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
+        try:
+            read = np.array(_entered(bare, wanted if with_unit else None))
+            values[i], u[i] = read if with_unit else read * factor
+        except WrittenError as error:
+            where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
+            sentence = f"{where}: {error}" if with_unit else str(error)
+            raise TrialsError(sentence if title in sentence else _no_number(name, i, title, text)) from error
+    return values, u if np.any(u > 0) else None
+
+
+@lru_cache(maxsize=50_000)
+def _entered(text: str, wanted: Unit | None) -> tuple[float, float]:
+    """Value and standard uncertainty of a cell as written; the same cells come again at every edit."""
+    read = entry(text, wanted)
+    return read.value, read.u or 0.0
+
+
+def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
+    """Say in one sentence why a cell cannot be used; empty where it can."""
+    text = text.strip()
+    if not text or column.kind == "text":
+        return ""
+    return _problem(text, column.kind, column.unit_text, unit_text or column.unit_text, title)
+
+
+@lru_cache(maxsize=50_000)
+def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str) -> str:
+    if _PLAIN.fullmatch(text):
+        size = abs(plain(text))
+        if size and not SMALLEST <= size <= LARGEST:
+            return _("“{text}” is too small or too large to be meant.").format(text=text[:20])
+        return ""
+    if kind != "number":
+        return ""
+    try:
+        factor, unit = parse_unit(unit_text)
+        wanted = parse_unit(wanted_text)[1]
+        _numbers(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
+    except (UnitError, TrialsError, WrittenError) as error:
+        prefix = _("{table}, line {line}, “{name}”").format(table=title, line=2, name=title)
+        sentence = str(error).removeprefix(f"{prefix}: ")
+        if _("is not a number") not in sentence:
+            return sentence[:1].upper() + sentence[1:]
+        return _("“{text}” is no number: write for example 1.25, 1.25(3) or 1.25 ± 0.03.").format(
+            text=text[:40]
+        )
+    return ""
+
+
+def _no_number(name: str, row: int, title: str, text: str) -> str:
+    words = (
+        _("{table}, line {line}, “{name}”: “{cell}” is too small or too large to be meant.")
+        if _PLAIN.fullmatch(text)
+        else _("{table}, line {line}, “{name}”: “{cell}” is not a number.")
+    )
+    return words.format(table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
+
+
+def kind_of(unit: Unit) -> Kind:
+    """Give the group of the limit bar that a typed quantity of this unit belongs to."""
+    bases = unit.exponents
+    if bases[6]:
+        return "reaction"
+    if bases[0]:
+        return "instruments"
+    if bases[1] and not bases[2]:
+        return "scale"
+    return "timing" if bases[2] and not bases[1] else "reading"
+
+
+def as_quantity(name: str, column: Typed, keys: NDArray[Any], *, level: bool) -> Quantity:
+    """Turn a column into quantities (N,).
+
+    Parameters
+    ----------
+    name : str
+        Names its sources.
+    column : Typed
+    keys : (N,) ndarray
+        Of its rows, see :class:`Trials`.
+    level : bool
+        Whether rows of one value are one reading, whose uncertainty they share.
+    """
+    if column.q is not None:
+        return column.q
+    if column.u is None:
+        return exact(column.values, column.unit)
+    source = sources.column(name, kind_of(column.unit))
+    filled = np.where(np.isfinite(column.values), column.values, 0.0)
+    if level and len(filled):
+        group, first = group_levels(filled)
+        if len(first) < len(filled):
+            one = family(filled[first], column.u[first], column.unit, source, keys[first])
+            return one[group].moved_to(column.values)
+    return family(column.values, column.u, column.unit, source, keys)
+
+
+def given_quantity(name: str, text: str, unit: Unit, unit_text: str, words: str = "") -> Quantity:
+    """Turn a given as written into a quantity.
+
+    Raises
+    ------
+    WrittenError
+        Naming the given and what is expected.
+    """
+    read = entry(text, unit, default_unit=unit_text, where=name)
+    return measured(read.value, read.u or 0.0, unit, sources.given(name, kind_of(unit), words))

@@ -1,0 +1,83 @@
+"""What limits the result of an investigation, what would help most, and how far the table has come."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from saltus.core.budget import Contribution, budget, expanded_if
+from saltus.core.statement import rounded_uncertainty, stated
+from saltus.core.wording import _
+from saltus.investigations.engine.schools import restated
+from saltus.investigations.view.table_view import result_title
+from saltus.notebook.derived.advice import Limits
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.notebook.derived.advice import Mark
+
+"""Ids of sources that more trials make smaller."""
+FEWEST_LEVELS = 5
+
+
+def trial_progress(evaluation: Evaluation | None) -> dict[str, Mark]:
+    """How far trials and graph have come, for the marks on the rail."""
+    if evaluation is None or not any(t.cells for t in evaluation.rows):
+        return {"trials": "empty", "graph": "empty"}
+    troubled = bool(evaluation.cell_problems) or any(g.advice for g in evaluation.groups)
+    there = evaluation.headline is not None
+    levels = len(evaluation.groups) if evaluation.recipe.level else len(evaluation.rows)
+    enough = there and levels >= min(FEWEST_LEVELS, len(evaluation.rows))
+    graph: Mark = "half" if there else "empty"
+    if there and enough:
+        graph = "done"
+    marks: dict[str, Mark] = {"trials": "look" if troubled else "done" if there else "half", "graph": graph}
+    return marks | {"findings": "half"} if there else marks
+
+
+def stated_result(evaluation: Evaluation, q: Quantity) -> str:
+    """A result as the convention of the notebook states it, with what its ± means."""
+    convention = evaluation.table.convention
+    said = restated(q, convention)
+    if not math.isfinite(said.U95):
+        return f"{stated(float(said), None, said.unit)}  {_('(uncertainty: not yet)')}"
+    tails = {
+        "standard": _("(95\u00a0%)"),
+        "half-range": _("(limits, added in full)"),
+        "school": _("(standard u)"),
+    }
+    return f"{stated(float(said), said.U95, said.unit)} {tails[convention]}"
+
+
+def trial_limits(evaluation: Evaluation) -> Limits | None:
+    """What limits the first result; None while there is none with an uncertainty."""
+    found = evaluation.headline
+    if found is None or not math.isfinite(found[1].U95) or found[1].U95 == 0:
+        return None
+    name, q = found
+    lines = budget(q)
+    items = tuple((line.label[:1].upper() + line.label[1:], line.kind, line.share) for line in lines[:6])
+    title = _("What limits {name}").format(name=result_title(evaluation.recipe, name))
+    return Limits(title, items, help_words(q, lines))
+
+
+def help_words(q: Quantity, lines: list[Contribution]) -> str:
+    """The change that would help most, with the uncertainty before and after."""
+    if not lines:
+        return _("No uncertainty was stated.")
+    first = lines[0]
+    after = expanded_if(q, first.label, 0.5)
+    scatter = any(s.words == first.label and s.from_trials for s in q.parts())
+    what = (
+        _("Four times as many trials, or a steadier set-up")
+        if scatter
+        else _("Knowing {label} twice as well").format(label=first.label[:1].lower() + first.label[1:])
+    )
+    return _("{what}: from ± {before} to ± {after} {unit}.").format(
+        what=what, before=_plain(q.U95), after=_plain(after), unit=q.unit.text
+    )
+
+
+def _plain(U: float) -> str:
+    return f"{rounded_uncertainty(U):f}" if 1e-7 <= U < 10 else f"{U:.3g}"

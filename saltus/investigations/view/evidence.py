@@ -1,0 +1,60 @@
+"""What a claim can rest on: results, comparisons and what the line says, each with its words of now."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.lines.straight import Line
+from saltus.core.statement import stated
+from saltus.core.wording import _
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.judgement.student import is_left
+from saltus.investigations.view.plots import axis_words, plotted
+from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.verdicts import line_sentences, said, verdicts
+from saltus.notebook.derived.motion import headline
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Notebook
+    from saltus.notebook.trials import Claim
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Something that was found: its key, its name for choosing, and what it says now."""
+
+    key: str
+    name: str
+    words: str
+
+
+def evidence(notebook: Notebook) -> list[Evidence]:
+    """All that claims of a notebook can rest on."""
+    out: list[Evidence] = []
+    evaluation = evaluate(notebook)
+    if evaluation is not None and evaluation.outcome is not None:
+        recipe = evaluation.recipe
+        for name, q in evaluation.outcome.results.items():
+            if q is not None and not is_left(evaluation, name):
+                title = result_title(recipe, name)
+                out.append(Evidence(f"result/{name}", title, f"{title} = {said(evaluation, q)}"))
+        for verdict in verdicts(evaluation):
+            name = _("{of} against {other}").format(of=verdict.of, other=verdict.other)
+            out.append(Evidence(f"compare/{verdict.of}/{verdict.other}", name, verdict.sentence))
+        plot = plotted(evaluation)
+        if isinstance(plot.fit, Line):
+            name = _("the line, {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
+            words = " ".join(s for _mark, s in line_sentences(plot.fit)[:2])
+            out.append(Evidence(f"line/{plot.x}/{plot.y}", name, words))
+    for take in notebook.takes:
+        found = headline(take)
+        if found is not None and not take.simulated:
+            words = f"{found[0]} = {stated(float(found[1]), found[1].U95, found[1].unit)}"
+            out.append(Evidence(f"take/{take.id}", _("film “{name}”").format(name=take.name), words))
+    return out
+
+
+def support(notebook: Notebook, claim: Claim) -> Evidence | None:
+    """What a claim rests on; None where that is nothing, or not there any more."""
+    return next((e for e in evidence(notebook) if e.key == claim.rests_on), None)

@@ -1,0 +1,210 @@
+"""How a table of trials is shown: its columns in order, and the words in its cells."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+from saltus.core.statement import value_and_uncertainty
+from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.wording import _
+from saltus.investigations.judgement.student import cell_verdict, column_told
+from saltus.investigations.table.trials import cell_problem
+from saltus.notebook.trials import FREE
+
+if TYPE_CHECKING:
+    from saltus.core.formulas import Formula
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.judgement.level_statistics import Group
+    from saltus.investigations.recipe.recipe import Recipe
+
+_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+Role = Literal["level", "typed", "text", "derived"]
+
+
+@dataclass(frozen=True)
+class ShownColumn:
+    """A column of the table.
+
+    Attributes
+    ----------
+    name, title : str
+    unit : str
+        As its numbers are shown.
+    role : {"level", "typed", "text", "derived"}
+    formula : str
+        Of a derived column.
+    own : bool
+        Whether the person added it.
+    """
+
+    name: str
+    title: str
+    unit: str
+    role: Role
+    formula: str = ""
+    own: bool = False
+
+    @property
+    def heading(self) -> str:
+        """Name and unit in one."""
+        return f"{self.title} / {self.unit}" if self.unit else self.title
+
+
+def shown_columns(evaluation: Evaluation) -> tuple[ShownColumn, ...]:
+    """The columns of a table: varied, measured, words, worked out."""
+    recipe, table = evaluation.recipe, evaluation.table
+    own = {c.name: c for c in table.own}
+    levels = [n for n in recipe.level if n in recipe.columns]
+    levels = [n for n in levels if not is_hidden(evaluation, n)] or levels[:1]
+    numbers = [
+        n
+        for n, c in recipe.columns.items()
+        if n not in recipe.level and c.kind != "text" and not is_hidden(evaluation, n)
+    ]
+    out = [_typed(evaluation, name, "level", own=name in own) for name in levels]
+    if table.investigation == FREE:
+        numbers = [n for n in numbers if n in own]
+    out += [_typed(evaluation, name, "typed", own=name in own) for name in numbers]
+    texts = [n for n, c in recipe.columns.items() if c.kind == "text" and not is_hidden(evaluation, n)]
+    out += [ShownColumn(n, recipe.title_of(n), "", "text") for n in texts]
+    out += [
+        ShownColumn(c.name, c.title or c.name, "", "text", own=True)
+        for c in table.own
+        if c.kind == "text" and not c.formula
+    ]
+    derived: dict[str, Formula] = {**recipe.rows, **recipe.levels}
+    out += [_derived(evaluation, n, f) for n, f in derived.items() if _is_column(f) and _worth(evaluation, n)]
+    there = {c.name for c in out}
+    out += [
+        ShownColumn(c.name, c.title or c.name, c.unit, "derived" if c.formula else "typed", c.formula, True)
+        for c in table.own
+        if c.name not in there
+    ]
+    return tuple(out)
+
+
+def is_hidden(evaluation: Evaluation, name: str) -> bool:
+    """Whether an optional column is out of sight: nothing is in it and nobody asked for it."""
+    column = evaluation.recipe.columns[name]
+    shown = (
+        not column.optional
+        or name in evaluation.table.units
+        or evaluation.table.custom_column(name) is not None
+    )
+    return not shown and not any(t.cells.get(name) for t in evaluation.rows)
+
+
+def _worth(evaluation: Evaluation, name: str) -> bool:
+    """Whether a derived column has anything to show, now or once cells are filled."""
+    q = evaluation.columns.get(name)
+    if evaluation.table.custom_column(name) is not None:
+        return True
+    formula = {**evaluation.recipe.rows, **evaluation.recipe.levels}[name]
+    hidden = [n for n in formula.names & evaluation.recipe.columns.keys() if is_hidden(evaluation, n)]
+    return q is not None and not hidden
+
+
+def _is_column(formula: Formula) -> bool:
+    """Whether a formula tells something of each row, not of a whole column."""
+    return "combine(" not in formula.text
+
+
+def _typed(evaluation: Evaluation, name: str, role: Role, *, own: bool) -> ShownColumn:
+    column = evaluation.recipe.columns[name]
+    unit = evaluation.table.units.get(name) or column.unit_text
+    return ShownColumn(name, evaluation.recipe.title_of(name), pretty(unit), role, own=own)
+
+
+def pretty(unit: str) -> str:
+    """Write a unit as it was typed with raised powers: ``m/s^2`` is m/s²."""
+    return re.sub(r"\^(-?\d+)", lambda m: m[1].translate(_RAISED), unit).replace("*", "·")
+
+
+def _derived(evaluation: Evaluation, name: str, formula: Formula) -> ShownColumn:
+    q = evaluation.columns.get(name)
+    own = evaluation.table.custom_column(name)
+    title = (own.title or own.name) if own is not None else name.replace("_", " ")
+    unit = own.unit if own is not None and own.unit else (q.unit.text if q is not None else "")
+    return ShownColumn(name, title, unit, "derived", formula.text, own is not None)
+
+
+def factor_of(column: ShownColumn, unit: Unit) -> float:
+    """What a number in the shown unit is worth in SI; 1 where that unit does not go with the values."""
+    try:
+        factor, shown = parse_unit(column.unit) if column.role != "derived" or column.own else (1.0, unit)
+    except UnitError:
+        return 1.0
+    return factor if shown.goes_with(unit) and factor else 1.0
+
+
+def words_of(q: Quantity | None, column: ShownColumn) -> tuple[str, str]:
+    """Value and 95 % uncertainty of a single quantity, as they stand in a cell; empty where there is none."""
+    if q is None or not math.isfinite(float(q)):
+        return "", ""
+    factor = factor_of(column, q.unit)
+    U = q.U95 / factor if math.isfinite(q.U95) else None
+    text, spread = value_and_uncertainty(float(q) / factor, U)
+    return text, spread or ""
+
+
+def cell_words(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
+    """What stands in a cell of a trial: as typed, or worked out."""
+    trial = evaluation.rows[row]
+    if column.name in evaluation.table.left.columns:
+        return trial.cells.get(column.name, "")
+    if column.name in trial.links:
+        q = evaluation.columns.get(column.name)
+        text, spread = words_of(q[row], column) if q is not None else ("", "")
+        return f"{text} ± {spread}" if spread else text
+    if column.role != "derived":
+        return trial.cells.get(column.name, "")
+    q = evaluation.columns.get(column.name)
+    return words_of(q[row], column)[0] if q is not None else ""
+
+
+def mean_words(evaluation: Evaluation, group: Group, column: ShownColumn) -> tuple[str, str]:
+    """Mean of a column at a level and its 95 % uncertainty; nothing of what is left to the student."""
+    if column.role in ("level", "text") or not column_told(evaluation, column):
+        return "", ""
+    return words_of(group.mean(column.name), column)
+
+
+def problem_of(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
+    """Why a cell cannot be used; empty where it can."""
+    trial = evaluation.rows[row]
+    verdict, words = cell_verdict(evaluation, row, column)
+    return words if verdict == "differs" else evaluation.cell_problems.get((trial.id, column.name), "")
+
+
+def group_title(evaluation: Evaluation, group: Group) -> str:
+    """Name of a level with its units, such as ``0.600 m``."""
+    levels = [c for c in shown_columns(evaluation) if c.role == "level"]
+    words = [
+        f"{text} {c.unit}".strip() if text else _("{title} not typed").format(title=c.title)
+        for text, c in zip(group.name, levels, strict=False)
+        if text or len(levels) == 1
+    ]
+    return ", ".join(words) if levels else _("all trials")
+
+
+def result_title(recipe: Recipe, name: str) -> str:
+    """Words for a result: ``mean_cone 2`` is *mean, cone 2*."""
+    for stem in recipe.per_level:
+        if name.startswith(f"{stem}_") and name not in recipe.results:
+            return f"{stem.replace('_', ' ')}, {name.removeprefix(f'{stem}_')}"
+    return name.replace("_", " ")
+
+
+def value_problem(text: str, evaluation: Evaluation, column: ShownColumn) -> str:
+    """Why a text cannot stand in a typed cell of this column; empty where it can."""
+    known = evaluation.recipe.columns.get(column.name)
+    return cell_problem(text, known, column.unit, column.title) if known is not None else ""
+
+
+def axis_unit(q: Quantity) -> str:
+    """Unit of an axis, upright; empty for plain numbers."""
+    return "" if q.unit.goes_with(ONE) and q.unit.plain else q.unit.text

@@ -1,0 +1,1 @@
+"""Values worked out from the document; nothing here is stored."""

@@ -1,0 +1,149 @@
+"""What limits a result, what would help most, and how far the work has come."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
+from saltus.core.motion.segment import SegmentFit
+from saltus.core.wording import _
+from saltus.notebook.derived.motion import (
+    body_motion,
+    headline,
+    mapping_of,
+    rhythm,
+    segment_fit,
+    segment_mask,
+)
+
+if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Segment, Take
+
+Mark = Literal["empty", "half", "done", "look"]
+SMALL = 0.05
+WORTH = 1.3
+"""More frames are worth proposing when there are this many times more than were read."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """The limit bar: its title, what it divides (label, group, share of the variance), one sentence."""
+
+    title: str
+    items: tuple[tuple[str, str, float], ...]
+    sentence: str
+
+
+def kind_words(kind: str) -> str:
+    """Words for a group of sources."""
+    return {
+        "reading": _("Reading"),
+        "scale": _("Scale"),
+        "timing": _("Clock"),
+        "reaction": _("Angle"),
+        "instruments": _("Instruments"),
+    }[kind]
+
+
+def result_limits(take: Take) -> Limits | None:
+    """What limits the headline result of a take; None while there is none."""
+    found, segment = headline(take), take.headline_segment
+    if found is None or segment is None:
+        return None
+    value = found[1]
+    items = tuple((kind_words(kind), kind, share) for kind, share in shares_by_kind(value).items())
+    return Limits(_("What limits this result"), items, _help(take, segment, value))
+
+
+def scale_limits(take: Take) -> Limits | None:
+    """What limits the scale of a take; None while there is none."""
+    factor = mapping_of(take).scale
+    if factor is None:
+        return None
+    colours = {_("Its two ends"): "reading"}
+    lines = budget(factor)
+    items = tuple((line.label, colours.get(line.label, line.kind), line.share) for line in lines)
+    percent = 100 / float(factor)
+    sentence = _("No uncertainty was stated.")
+    if lines:
+        before = two_figures(factor.U95 * percent)
+        after = two_figures(expanded_if(factor, lines[0].label, 0.5) * percent)
+        sentence = _("{what} would take the scale from ± {before} % to ± {after} %.").format(
+            what=_measure(take, lines[0].label), before=before, after=after
+        )
+    return Limits(_("What limits the scale"), items, sentence)
+
+
+def _measure(take: Take, label: str) -> str:
+    """What halves a contribution to the scale."""
+    if label == _("Its two ends"):
+        laid = take.reference
+        length = math.dist(laid.start, laid.end) if laid else 0.0
+        if 2 * length < max(take.facts.width, take.facts.height):
+            return _("A reference twice as long in the picture")
+        return _("Placing the two ends twice as well")
+    return _("Knowing the reference length twice as well")
+
+
+def two_figures(U: float) -> str:
+    """A 95 % uncertainty to two figures, for sentences."""
+    return f"{U:#.2g}".rstrip(".") if 1e-4 <= U < 100 else f"{U:.2g}"
+
+
+def _help(take: Take, segment: Segment, value: Quantity) -> str:
+    """The change that would help most, with the uncertainty before and after."""
+    lines = budget(value)
+    if not lines:
+        return _("No uncertainty was stated.")
+    fit = segment_fit(take, segment)
+    if isinstance(fit, SegmentFit) and fit.basis != "stated":
+        return _("The readings scatter more than stated: look at the residuals for what went wrong.")
+    changes = [_change(take, segment, value, line) for line in lines if line.share >= SMALL]
+    words, after = min(changes, key=lambda change: change[1])
+    return _("{what}: from ± {before} to ± {after} {unit}.").format(
+        what=words, before=two_figures(value.U95), after=two_figures(after), unit=value.unit.text
+    )
+
+
+def _change(take: Take, segment: Segment, value: Quantity, line: Contribution) -> tuple[str, float]:
+    """What would make one contribution smaller, and the U95 of the result then."""
+    if line.kind == "reading":
+        body = take.body(segment.body)
+        used = int(np.sum(segment_mask(body_motion(take, body), segment))) if body else 0
+        there = segment.last - segment.first + 1
+        if used and there >= WORTH * used:
+            words = _("Reading all {there} frames here, not {used}").format(there=there, used=used)
+            return words, expanded_if(value, line.label, math.sqrt(used / there))
+        words = _("Placing each reading twice as well")
+    elif line.kind == "scale":
+        words = _measure(take, line.label)
+    elif line.kind == "timing":
+        words = _("Knowing the clock’s rate twice as well")
+    else:
+        words = _("Turning the axes twice as well")
+    return words, expanded_if(value, line.label, 0.5)
+
+
+def progress(take: Take | None) -> dict[str, Mark]:
+    """How far each stage has come, for the marks on the rail."""
+    if take is None:
+        return dict.fromkeys(("film", "scale", "read", "time", "motion", "findings"), "empty")
+    read = max((len(b.readings) for b in take.bodies), default=0)
+    result = headline(take) is not None
+    troubled = bool(take.facts.warnings or take.facts.duplicates or rhythm(take).gaps)
+    scaled = mapping_of(take).scaled
+    timing = take.timing
+    timed = timing.intervals or timing.counts or timing.gates
+    return {
+        "film": "look" if troubled else "done" if take.facts.checked else "half",
+        "scale": "done" if scaled and take.axes else "half" if take.reference or take.axes else "empty",
+        "read": "done" if result and read >= 3 else "half" if read else "empty",
+        "time": "done" if timed else "half" if timing.instants else "empty",
+        "motion": "done" if result else "half" if take.segments else "empty",
+        "findings": "half" if result else "empty",
+    }

@@ -1,0 +1,58 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from saltus.footage.helper import chill, warm
+from saltus.notebook.recovery import left_behind
+from saltus.ui.app.crash import watch
+from saltus.ui.app.theming import SystemLook, dress
+from saltus.ui.app.window import Window
+from saltus.ui.kit.theme import apply_theme
+
+WARM_AFTER_MS = 800
+
+
+def make_application(*, dark: bool | None = None) -> QApplication:
+    """Give the dressed application, made once."""
+    running = QApplication.instance()
+    app = running if isinstance(running, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("Saltus")
+    app.setDesktopFileName("saltus")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "saltus.svg")))
+    apply_theme(app, dark=dark)
+    return app
+
+
+def use_portal_dialogs() -> None:
+    """Ask the desktop for its own file dialogs, where it offers them; Qt's own serve everywhere else."""
+    desktop = os.environ.get("XDG_CURRENT_DESKTOP") and os.environ.get("DBUS_SESSION_BUS_ADDRESS")
+    if desktop and not os.environ.get("QT_NO_XDG_DESKTOP_PORTAL"):
+        os.environ.setdefault("QT_QPA_PLATFORMTHEME", "xdgdesktopportal")
+
+
+def run_window(path: Path | None = None, demo: str | None = None) -> int:
+    """Open the window and stay until it is closed; gives the exit code."""
+    use_portal_dialogs()
+    app = make_application()
+    dress(app)
+    window = Window()
+    watch(window)
+    SystemLook(window, window.dressing)
+    window.start.offer(left_behind())
+    window.show()
+    # a helper ready for the next film, once the window stands
+    QTimer.singleShot(WARM_AFTER_MS, warm)
+    app.aboutToQuit.connect(chill)
+    if demo is not None:
+        window.show_demo(demo)
+    elif path is not None:
+        window.open_path(path)
+    return app.exec()

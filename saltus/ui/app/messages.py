@@ -1,0 +1,167 @@
+"""What comes up over the window: a sentence, work under way, how the result was made."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+
+from saltus.core.statement import stated
+from saltus.core.wording import _
+from saltus.exchange.sheet import budget_grid, limit_words, parameter_words, scale_words, symbol_of
+from saltus.notebook.derived.motion import headline
+from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import Facts, button, label, row, rule
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QMainWindow
+
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.model import Take
+    from saltus.ui.desk.task import Task
+
+NOTE_MS, WARN_MS = 4000, 12000
+
+
+class _Over(QFrame):
+    """A card that floats over the window, centred above its foot."""
+
+    def __init__(self, window: QMainWindow, ground: str, lift: int) -> None:
+        super().__init__(window)
+        self._window, self._lift = window, lift
+        self.setObjectName("over")
+        self._ground = ground
+        self.dress()
+        self.hide()
+
+    def dress(self) -> None:
+        """Take the colours of now."""
+        ground, edge = theme.tokens[self._ground], theme.tokens["line2"]
+        self.setStyleSheet(
+            f"QFrame#over {{ background: {ground}; border: 1px solid {edge}; border-radius: 8px }}"
+        )
+
+    def place(self) -> None:
+        """Take the place over the window."""
+        self.adjustSize()
+        width = min(self.sizeHint().width(), self._window.width() - 140)
+        self.setFixedWidth(max(width, 280))
+        self.adjustSize()
+        self.move(
+            (self._window.width() - self.width()) // 2, self._window.height() - self.height() - self._lift
+        )
+        self.raise_()
+
+
+class MessageBar(_Over):
+    """One sentence; goes by itself, or when it is clicked away."""
+
+    def __init__(self, window: QMainWindow) -> None:
+        super().__init__(window, "card", 66)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 10, 8, 10)
+        self._words = label("", wrap=True)
+        self._words.setMinimumWidth(420)
+        layout.addWidget(self._words, 1)
+        layout.addWidget(button(_("Close"), self.hide, "link"))
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+
+    def say(self, sentence: str, kind: str) -> None:
+        """Show a sentence; ``warn`` stays longer."""
+        self._words.setText(sentence)
+        self._words.setStyleSheet(
+            f"color: {theme.tokens['warn' if kind == 'warn' else 'ink']}; font-weight: 600"
+        )
+        self.show()
+        self.place()
+        self._timer.start(WARN_MS if kind == "warn" else NOTE_MS)
+
+    def text(self) -> str:
+        """The sentence shown last."""
+        return self._words.text()
+
+
+class TaskBar(_Over):
+    """Work under way, with progress and cancel."""
+
+    def __init__(self, window: QMainWindow) -> None:
+        super().__init__(window, "card", 126)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 10, 12, 12)
+        self._words = label()
+        self._cancel = button(_("Cancel"), self._stop, "link")
+        layout.addLayout(row(self._words, self._cancel, stretch=1))
+        self._bar = QProgressBar()
+        self._bar.setTextVisible(False)
+        layout.addWidget(self._bar)
+        self._task: Task | None = None
+
+    def watch(self, task: Task) -> None:
+        """Show a task until it ends."""
+        self._task = task
+        self._words.setText(f"{task.words} …")
+        self._bar.setRange(0, 0)
+        task.progressed.connect(self._progress)
+        task.finished.connect(lambda: self._ended(task))
+        # short work shows nothing, so that nothing flickers
+        QTimer.singleShot(250, lambda: self._show_if(task))
+
+    def _show_if(self, task: Task) -> None:
+        if self._task is task and task.isRunning():
+            self.show()
+            self.place()
+
+    def _progress(self, done: int, total: int) -> None:
+        self._bar.setRange(0, total)
+        self._bar.setValue(done)
+
+    def _ended(self, task: Task) -> None:
+        if self._task is task:
+            self._task = None
+            self.hide()
+
+    def _stop(self) -> None:
+        if self._task is not None:
+            self._task.cancel()
+
+
+class ResultPopup(QFrame):
+    """How the result was made: parameters, budget, scale."""
+
+    def __init__(self, parent: QWidget, take: Take, timed: tuple[str, Quantity] | None = None) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setObjectName("card")
+        self.setFixedWidth(scaled(400))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 14, 18, 16)
+        layout.setSpacing(8)
+        layout.addWidget(label(_("How this was made"), "title"))
+        found, segment = headline(take), take.headline_segment
+        if timed is not None:
+            (symbol, value), words = timed, _("95 % interval, k = {k:.2f}")
+        elif found is None or segment is None:
+            layout.addWidget(
+                label(_("The segment gives no result: it needs more readings."), "note", wrap=True)
+            )
+            return
+        else:
+            symbol, value = symbol_of(found[0], segment), found[1]
+            words = parameter_words(found[0]) + "; " + _("95 % interval, k = {k:.2f}")
+        layout.addWidget(label(f"{symbol} = {stated(float(value), value.U95, value.unit)}", "value"))
+        layout.addWidget(label(words.format(k=value.coverage.k), "note"))
+        layout.addWidget(rule())
+        parts = Facts()
+        rows = budget_grid(value).rows
+        parts.show_rows(tuple((source, f"u = {u}    {share}" if u else share) for source, u, share in rows))
+        layout.addWidget(label(_("Where the uncertainty comes from"), "heading"))
+        layout.addWidget(parts)
+        layout.addWidget(label(limit_words(value), "note", wrap=True))
+        if timed is not None:
+            return
+        layout.addWidget(rule())
+        layout.addWidget(label(_("Scale: {words}").format(words=scale_words(take)), "note", wrap=True))

@@ -1,0 +1,178 @@
+"""The tour: visits every main view with the demo data and keeps a picture of each, without a display."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QEventLoop
+from PyQt6.QtGui import QCursor
+from PyQt6.QtWidgets import QApplication
+
+from saltus.notebook.edits import logs as log_edits
+from saltus.notebook.edits import trials as trial_edits
+from saltus.notebook.logs import Channel
+from saltus.notebook.model import Notebook
+from saltus.notebook.trials import Instrument
+from saltus.simulate.demo import demo_notebook
+from saltus.simulate.sensors import SENSORS
+from saltus.ui.app.app import make_application
+from saltus.ui.app.window import Window
+from saltus.ui.kit.theme import apply_theme
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
+
+PATIENCE_S = 20.0
+
+
+def settle(app: QApplication, ready: Callable[[], bool]) -> bool:
+    """Run the event loop until something holds; False when patience ran out."""
+    end = time.monotonic() + PATIENCE_S
+    while time.monotonic() < end:
+        app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        if ready():
+            app.processEvents()
+            return True
+        time.sleep(0.005)
+    return False
+
+
+def _shown(size: tuple[int, int]) -> Window:
+    window = Window()
+    window.resize(*size)
+    window.show()
+    return window
+
+
+def _measuring(window: Window) -> None:
+    take = window.desk.notebook.takes[0]
+    window.desk.go_to_take(take.id)
+    window.desk.go_to_frame(76)
+
+
+def _investigate(window: Window, keep: Callable[[str], None]) -> None:
+    """The gallery, and the stages of an investigation with timed swings."""
+    window.go_to("gallery")
+    window.gallery.choose("pendulum")
+    keep("09-gallery")
+    window.desk.start(demo_notebook("swings"))
+    window.go_to("trials")
+    window.trials.table.go_to("trial-11", "time")
+    keep("10-trials")
+    for number, stage in enumerate(("graph", "findings"), 11):
+        window.go_to(stage)
+        keep(f"{number}-{stage}-trials")
+    _record(window)
+    keep("13-log")
+    _time(window, keep)
+
+
+def _with_hand() -> Notebook:
+    """The timed swings, and the measured hand of the other demo."""
+    (hand,) = demo_notebook("times").hands
+    swings = demo_notebook("swings").but(hands=(hand,))
+    chosen = Instrument(rule="hand", amount=hand.id)
+    return trial_edits.set_instrument(swings, "time", chosen)
+
+
+def _time(window: Window, keep: Callable[[str], None]) -> None:
+    """Instants of a ball that is heard, cycles of a bob, and the stopwatch over the timed swings."""
+    window.desk.start(demo_notebook("times"))
+    window.go_to("time")
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    first, second = window.desk.notebook.takes[:2]
+    settle(app, lambda: window.time.sounds.of(first) is not None)
+    window.desk.go_to_frame(64)
+    keep("14-time")
+    window.desk.go_to_take(second.id)
+    window.time.choose("cycles")
+    window.desk.go_to_frame(70)
+    keep("16-cycles")
+    window.desk.start(_with_hand())
+    window.go_to("trials")
+    window.trials.table.go_to("trial-11", "time")
+    window.trials.watch.click()
+    window.stopwatch.clock = lambda: 6.37
+    for at in (0.0, 1.74, 3.47, 5.21):
+        window.stopwatch.press(at)
+    keep("15-stopwatch")
+
+
+def _record(window: Window) -> None:
+    """A recorded pull, zeroed, with its steady stretch chosen."""
+    made = SENSORS["pull-run"].record({"seed": 4})
+    times = tuple(map(float, made.columns["time"][1]))
+    channels = tuple(
+        Channel(name=name, unit=unit, values=tuple(map(float, values)))
+        for name, (unit, values) in made.columns.items()
+        if name != "time"
+    )
+    notebook, log_id = log_edits.add_log(
+        Notebook(title="A pull"), SENSORS["pull-run"].about, times, channels, simulated=True
+    )
+    notebook = log_edits.change_channel(notebook, log_id, "force", zero=(0.1, 1.2))
+    notebook, _stretch = log_edits.add_stretch(notebook, log_id, "force", 1.7, 3.3)
+    window.desk.start(notebook)
+    window.go_to("log")
+
+
+def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
+    """Visit every main view; gives the pictures made.
+
+    Parameters
+    ----------
+    folder : Path
+        Made if it is missing.
+    size : (int, int)
+        Of the window, px.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    app = make_application(dark=False)
+    # the pointer of a display that is not there would light up what lies in the corner
+    QCursor.setPos(size[0] * 2, size[1] * 2)
+    window = _shown(size)
+    made: list[Path] = []
+
+    def keep(name: str) -> None:
+        def ready() -> bool:
+            desk = window.desk
+            thumbs = all(len(v) >= 5 for v in desk.thumbs.values())
+            shown = desk.take is None or (
+                desk.shown is not None and desk.shown[:2] == (desk.take_id, desk.frame)
+            )
+            return thumbs and shown
+
+        settle(app, ready)
+        window.repaint()
+        path = folder / f"{name}.png"
+        window.grab().save(str(path))
+        made.append(path)
+
+    keep("01-start")
+    notebook = demo_notebook("open-day")
+    window.desk.start(notebook)
+    _measuring(window)
+    for number, stage in enumerate(("film", "scale", "read", "motion", "findings"), 2):
+        window.go_to(stage)
+        if stage == "findings":
+            settle(app, lambda: window.findings.has_picture())
+        keep(f"{number:02}-{stage}")
+    window.desk.go_to_take(notebook.takes[1].id)
+    window.desk.go_to_frame(20)
+    window.go_to("read")
+    keep("07-read-empty")
+    _investigate(window, keep)
+    window.close()
+    apply_theme(app, dark=True)
+    window = _shown(size)
+    window.desk.start(notebook)
+    _measuring(window)
+    window.go_to("read")
+    keep("08-read-dark")
+    window.desk.start(Notebook())
+    window.close()
+    apply_theme(app, dark=False)
+    return made

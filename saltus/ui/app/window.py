@@ -1,0 +1,490 @@
+"""The window: rail, top strip, stages, limit bar; and what goes across them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from saltus.core.wording import _
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.advice import trial_limits, trial_progress
+from saltus.notebook import packing
+from saltus.notebook.derived.advice import progress, result_limits, scale_limits
+from saltus.notebook.derived.motion import scale_problem
+from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.model import Notebook
+from saltus.notebook.storage import ENDING
+from saltus.ui.app.crash import save_report
+from saltus.ui.app.help import Guide
+from saltus.ui.app.investigating import begin
+from saltus.ui.app.limit_bar import LimitBar
+from saltus.ui.app.messages import MessageBar, ResultPopup, TaskBar
+from saltus.ui.app.packs import pack, unpack
+from saltus.ui.app.rail import STAGES, Rail
+from saltus.ui.app.theming import application, dress
+from saltus.ui.app.top_strip import TopStrip
+from saltus.ui.desk.desk import Desk
+from saltus.ui.desk.simulated import ask_to_film, open_demo
+from saltus.ui.film.stage import FilmStage
+from saltus.ui.findings.stage import FindingsStage
+from saltus.ui.gallery.page import GalleryPage
+from saltus.ui.graph.stage import GraphStage
+from saltus.ui.kit.file_dialogs import (
+    ask_for_film,
+    ask_for_notebook,
+    ask_for_pictures,
+    ask_rate,
+    ask_where_to_save,
+    dropped_paths,
+)
+from saltus.ui.kit.settings import add_settings
+from saltus.ui.log.stage import LogStage
+from saltus.ui.motion.stage import MotionStage
+from saltus.ui.read.stage import ReadStage
+from saltus.ui.scale.stage import ScaleStage
+from saltus.ui.start.stage import StartPage
+from saltus.ui.stopwatch.stage import StopwatchStage
+from saltus.ui.time.stage import TimeStage
+from saltus.ui.trials.stage import TrialsStage
+
+if TYPE_CHECKING:
+    from saltus.notebook.recovery import Left
+
+
+OF_TRIALS = ("log", "trials", "stopwatch", "graph", "findings")
+"""Stages on which the result is that of the table of trials, where there is one."""
+
+
+class Window(QMainWindow):
+    """The one window of Saltus."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.desk = Desk()
+        self._guide: Guide | None = None
+        self.setWindowTitle("Saltus")
+        self.setMinimumSize(1024, 680)
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.messages = MessageBar(self)
+        self.tasks = TaskBar(self)
+        self._shortcuts()
+        self.dressing = QTimer(self)
+        self.dressing.setSingleShot(True)
+        self.dressing.timeout.connect(self.dress_again)
+        self._build()
+        self.go_to("start")
+        self._refresh()
+
+    def _build(self) -> None:
+        """Everything in the window, in the look of now."""
+        self.rail = Rail()
+        self.rail.chosen.connect(self.go_to)
+        self.strip = TopStrip(self.desk)
+        self.strip.menuWanted.connect(self._menu)
+        self.strip.saveWanted.connect(self.save)
+        self.strip.howWanted.connect(self._show_how)
+        self.limits = LimitBar(self._show_how)
+        self._build_stages()
+        self._lay_out()
+        desk = self.desk
+        desk.said.connect(self.messages.say)
+        desk.taskStarted.connect(self.tasks.watch)
+        desk.changed.connect(self._refresh)
+        desk.lookedElsewhere.connect(self._refresh)
+        desk.filmJoined.connect(lambda _take: self.go_to("film"))
+
+    def dress_again(self) -> None:
+        """Take the look that is wanted now; the work in hand stays as it is."""
+        if not dress(application()):
+            return
+        stage, offered = self.stage, self.start.offered
+        self.findings.close_film()
+        self.desk.let_widgets_go()
+        if self._guide is not None:
+            self._guide.close()
+            self._guide = None
+        old = self.takeCentralWidget()
+        self._build()
+        if old is not None:
+            old.deleteLater()
+        for over in (self.messages, self.tasks):
+            over.dress()
+            over.raise_()
+        self.start.offer(offered)
+        self.go_to(stage)
+        self.desk.changed.emit()
+        self.desk.lookedElsewhere.emit()
+
+    def _build_stages(self) -> None:
+        self.start = StartPage()
+        self.film = FilmStage(self.desk)
+        self.scale = ScaleStage(self.desk)
+        self.read = ReadStage(self.desk)
+        self.time = TimeStage(self.desk)
+        self.motion = MotionStage(self.desk)
+        self.log = LogStage(self.desk)
+        self.trials = TrialsStage(self.desk)
+        self.stopwatch = StopwatchStage(self.desk)
+        self.graph = GraphStage(self.desk)
+        self.findings = FindingsStage(self.desk)
+        self.gallery = GalleryPage()
+        self._stages: dict[str, QWidget] = {
+            "start": self.start,
+            "film": self.film,
+            "scale": self.scale,
+            "read": self.read,
+            "time": self.time,
+            "motion": self.motion,
+            "log": self.log,
+            "trials": self.trials,
+            "stopwatch": self.stopwatch,
+            "graph": self.graph,
+            "gallery": self.gallery,
+            "findings": self.findings,
+        }
+        self.film.wanted.connect(self.go_to)
+        self.film.simulationWanted.connect(self._simulate)
+        self.trials.stopwatchWanted.connect(self._time_runs)
+        self.stopwatch.backWanted.connect(lambda: self.go_to("trials"))
+        self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
+        for stage in (self.trials, self.graph):
+            stage.wanted.connect(self.go_to)
+        self.gallery.begin.connect(lambda recipe, how: begin(self, recipe, how))
+        self.gallery.emptyNotebook.connect(self.new_notebook)
+        start = self.start
+        start.gallery.connect(lambda: self.go_to("gallery"))
+        start.openNotebook.connect(self.open_path)
+        start.askNotebook.connect(self.open_notebook)
+        start.askFilm.connect(self.open_film)
+        start.askPictures.connect(self._open_pictures)
+        start.newNotebook.connect(self.new_notebook)
+        start.demo.connect(self.show_demo)
+        start.simulate.connect(self._simulate)
+        start.takeOver.connect(self._take_over)
+
+    def _lay_out(self) -> None:
+        self._stack = QStackedWidget()
+        for stage in self._stages.values():
+            self._stack.addWidget(stage)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        right.setContentsMargins(0, 0, 0, 0)
+        right.addWidget(self.strip)
+        right.addWidget(self._stack, 1)
+        right.addWidget(self.limits)
+        whole = QHBoxLayout()
+        whole.setSpacing(0)
+        whole.setContentsMargins(0, 0, 0, 0)
+        # with large text there are more stages than a low window shows: then the rail scrolls
+        self._rail_area = QScrollArea()
+        self._rail_area.setWidget(self.rail)
+        self._rail_area.setWidgetResizable(True)
+        self._rail_area.setFixedWidth(self.rail.width())
+        self._rail_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._rail_area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        whole.addWidget(self._rail_area)
+        whole.addLayout(right, 1)
+        centre = QWidget()
+        centre.setObjectName("desk")
+        centre.setLayout(whole)
+        self.setCentralWidget(centre)
+
+    def _shortcuts(self) -> None:
+        def add(keys: str, act: object) -> None:
+            assert callable(act)
+            action = QAction(self)
+            action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda _on=False: act())
+            self.addAction(action)
+
+        add("Ctrl+Z", self.desk.undo)
+        add("Ctrl+Shift+Z", self.desk.redo)
+        add("Ctrl+Y", self.desk.redo)
+        add("Ctrl+S", self.save)
+        add("Ctrl+Shift+S", self.save_as)
+        add("Ctrl+O", self.open_notebook)
+        add("Ctrl+N", self.new_notebook)
+        add("Ctrl+Q", self.close)
+        add("F6", self._next_part)
+        add("F1", self.show_guide)
+        for i, name in enumerate(STAGES, 1):
+            add(f"Ctrl+{i}", lambda stage=name: self.go_to(stage))
+
+    # -- stages --------------------------------------------------------------------------------------
+
+    @property
+    def stage(self) -> str:
+        """The stage that is open."""
+        return next(name for name, w in self._stages.items() if w is self._stack.currentWidget())
+
+    def go_to(self, name: str) -> None:
+        """Open a stage; all but Start need a notebook."""
+        if name not in ("start", "gallery") and not self.desk.session.opened:
+            return
+        self._stack.setCurrentWidget(self._stages[name])
+        if name == "start":
+            self.start.refresh()
+        self.rail.show_stage(name)
+        self._rail_area.ensureWidgetVisible(self.rail.cell(name), 0, 8)
+        self._refresh()
+        places = {
+            "scale": self.scale.view,
+            "read": self.read.view,
+            "time": self.time.view,
+            "motion": self.motion.lanes,
+            "trials": self.trials.table,
+            "graph": self.graph.view,
+            "log": self.log.lanes,
+            "gallery": self.gallery.search,
+        }
+        places.get(name, self._stages[name]).setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _time_runs(self) -> None:
+        """Open the stopwatch at the level of the trial in hand."""
+        trial_id, _column = self.trials.table.in_hand()
+        self.go_to("stopwatch")
+        self.stopwatch.take_level_of(trial_id or None)
+
+    def _next_part(self) -> None:
+        """F6 moves between picture, score and column."""
+        parts = {
+            "read": self.read.parts(),
+            "scale": [self.scale.view, self.scale.length],
+            "time": self.time.parts(),
+            "motion": [self.motion.lanes, self.motion._axis],  # noqa: SLF001
+        }.get(self.stage)
+        if parts:
+            there = [i for i, part in enumerate(parts) if part.hasFocus()]
+            parts[(there[0] + 1) % len(parts) if there else 0].setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _refresh(self) -> None:
+        desk, take = self.desk, self.desk.take
+        stage = self.stage
+        evaluation = evaluate(desk.notebook)
+        self.strip.of_trials = stage in OF_TRIALS and evaluation is not None
+        self.strip.of_times = stage == "time"
+        self.strip.refresh()
+        self.rail.show_progress(progress(take) | trial_progress(evaluation), opened=desk.session.opened)
+        self.limits.setVisible(stage not in ("start", "gallery"))
+        if stage in OF_TRIALS and evaluation is not None:
+            self.limits.show_limits(
+                trial_limits(evaluation), _("Nothing to weigh yet: trials give a result.")
+            )
+        elif stage in OF_TRIALS and take is None:
+            self.limits.show_limits(None, _("Nothing to weigh yet: choose an investigation on Trials."))
+        elif take is None:
+            self.limits.show_limits(None, _("Open a film to begin."))
+        elif stage == "time":
+            words = _("Nothing to weigh yet: keep an interval or count passings.")
+            self.limits.show_limits(timing_limits(take), words)
+        elif stage == "scale":
+            problem = scale_problem(take)
+            self.limits.show_limits(scale_limits(take), _("No scale yet: {what}.").format(what=problem))
+        else:
+            words = _("Nothing to weigh yet: a segment with a model gives a result.")
+            self.limits.show_limits(result_limits(take), words)
+        star = "*" if desk.session.unsaved and desk.session.opened else ""
+        self.setWindowTitle(f"{star}{desk.notebook.title} – Saltus" if desk.session.opened else "Saltus")
+
+    def _show_how(self) -> None:
+        take = self.desk.take
+        evaluation = evaluate(self.desk.notebook)
+        if self.strip.of_trials and evaluation is not None:
+            self.go_to("graph" if evaluation.headline is not None else "trials")
+            return
+        timed = timing_headline(take) if take is not None and self.strip.of_times else None
+        if take is None or (self.strip.of_times and timed is None):
+            return
+        if timed is None and take.headline_segment is None:
+            self.go_to("motion" if any(len(b.readings) >= 3 for b in take.bodies) else "read")
+            return
+        popup = ResultPopup(self, take, timed)
+        popup.adjustSize()
+        corner = self.strip.mapToGlobal(QPoint(self.strip.width() - popup.width() - 12, self.strip.height()))
+        popup.move(corner)
+        popup.show()
+
+    # -- notebooks and films -------------------------------------------------------------------------
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        opened = self.desk.session.opened
+        for words, keys, act, possible in (
+            (_("Name the notebook…"), "", self._rename, opened),
+            (None, "", None, True),
+            (_("New notebook"), "Ctrl+N", self.new_notebook, True),
+            (_("Open a notebook…"), "Ctrl+O", self.open_notebook, True),
+            (_("Open a film…"), "", self.open_film, True),
+            (_("Folder of pictures…"), "", self._open_pictures, True),
+            (None, "", None, True),
+            (_("Save"), "Ctrl+S", self.save, opened),
+            (_("Save as…"), "Ctrl+Shift+S", self.save_as, opened),
+            (_("Pack with its films…"), "", lambda: pack(self), opened),
+            (None, "", None, True),
+            (_("Start page"), "", lambda: self.go_to("start"), True),
+            (_("Guide"), "F1", self.show_guide, True),
+            (_("Save a report of troubles…"), "", lambda: save_report(self), True),
+            (_("Quit"), "Ctrl+Q", self.close, True),
+        ):
+            if words is None or act is None:
+                menu.addSeparator()
+                continue
+            action = menu.addAction(f"{words}\t{keys}" if keys else words)
+            assert action is not None
+            action.setEnabled(possible)
+            action.triggered.connect(lambda _on=False, a=act: a())
+        # once the menu is gone: what it hangs on is built anew
+        add_settings(menu, lambda: self.dressing.start(0))
+        menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
+
+    def _rename(self) -> None:
+        title, done = QInputDialog.getText(
+            self, _("Name the notebook"), _("Title, as printed on the sheet"), text=self.desk.notebook.title
+        )
+        if done and title.strip():
+            made = take_edits.set_title(self.desk.notebook, title.strip()[:200])
+            self.desk.edit(_("name the notebook"), made)
+
+    def may_leave(self) -> bool:
+        """Ask what to do with unsaved work; False to stay."""
+        if not (self.desk.session.opened and self.desk.session.unsaved):
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Saltus")
+        box.setText(_("Keep the changes to “{title}”?").format(title=self.desk.notebook.title))
+        keep = box.addButton(_("Save"), QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton(_("Do not keep them"), QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(_("Stay here"), QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is keep:
+            return self.save()
+        return box.clickedButton() is drop
+
+    def new_notebook(self) -> None:
+        """Begin an empty notebook."""
+        if self.may_leave():
+            self.desk.start(Notebook())
+            self.go_to("film")
+
+    def open_notebook(self) -> None:
+        """Ask for a notebook and open it."""
+        path = ask_for_notebook(self)
+        if path is not None:
+            self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Open a notebook, a pack, a film or a folder of pictures."""
+        if path.name.endswith(packing.ENDING):
+            unpack(self, path)
+            return
+        if path.suffix == ENDING:
+            if self.may_leave() and self.desk.open_notebook(path):
+                take = self.desk.take
+                read = take is not None and any(len(b.readings) for b in take.bodies)
+                self.go_to("motion" if take and take.segments else "read" if read else "film")
+            return
+        rate = None
+        if path.is_dir():
+            rate = ask_rate(self)
+            if rate is None:
+                return
+        self.desk.open_film(path, rate)
+
+    def open_film(self) -> None:
+        """Ask for films and open them."""
+        for path in ask_for_film(self):
+            self.desk.open_film(path)
+
+    def _open_pictures(self) -> None:
+        found = ask_for_pictures(self)
+        if found is not None:
+            self.desk.open_film(*found)
+
+    def show_demo(self, name: str = "open-day") -> None:
+        """Open the demo as a copy."""
+        if self.may_leave():
+            stage = {"swings": "trials", "times": "time"}.get(name, "read")
+            open_demo(self.desk, name, lambda: self.go_to(stage))
+
+    def show_guide(self) -> None:
+        """Show the page of the guide for the stage that is open."""
+        if self._guide is None:
+            self._guide = Guide(self)
+        self._guide.open_page(self.stage)
+
+    def _take_over(self, left: Left) -> None:
+        self.desk.take_over(left)
+        take = self.desk.take
+        self.go_to("motion" if take and take.segments else "read" if take else "film")
+
+    def _simulate(self, scene: str) -> None:
+        ask_to_film(self, self.desk, scene)
+
+    def save(self) -> bool:
+        """Save the notebook where it lies, or ask where to."""
+        if not self.desk.session.opened:
+            return False
+        path = self.desk.path
+        return (
+            self.desk.save(path) if path is not None and not self.desk.session.closed_to else self.save_as()
+        )
+
+    def save_as(self) -> bool:
+        """Ask where to save the notebook."""
+        if not self.desk.session.opened:
+            return False
+        title = (
+            "".join(c if c.isalnum() or c in " -_" else "-" for c in self.desk.notebook.title).strip()
+            or "notebook"
+        )
+        suggestion = (self.desk.folder or Path.home()) / f"{title}{ENDING}"
+        kinds = _("Saltus notebooks (*{e})").format(e=ENDING)
+        path = ask_where_to_save(self, suggestion, _("Save the notebook"), kinds)
+        return path is not None and self.desk.save(path)
+
+    # -- events --------------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and dropped_paths(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        paths = dropped_paths(event.mimeData())
+        event.acceptProposedAction()
+        # asking questions must not keep the sender of the drop waiting
+        for path in paths:
+            QTimer.singleShot(0, lambda p=path: self.open_path(p))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if hasattr(self, "messages"):
+            self.messages.place()
+            self.tasks.place()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is None:
+            return
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.findings.close_film()
+        self.desk.close()
+        event.accept()

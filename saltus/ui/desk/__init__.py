@@ -1,0 +1,1 @@
+"""What is in hand and shown, and the threads behind it."""

@@ -1,0 +1,452 @@
+"""What the window works on: the notebook with its history, the take, frame and body in hand."""
+
+from __future__ import annotations
+
+import contextlib
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from saltus.core.wording import _
+from saltus.footage.opening import facts_of
+from saltus.notebook import films
+from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.readings import Reading
+from saltus.notebook.storage import NotebookError
+from saltus.session.session import Session
+from saltus.ui.desk.film_checks import FilmChecks
+from saltus.ui.desk.film_thread import FilmThread, Wish
+from saltus.ui.desk.proxies import Preparing
+from saltus.ui.desk.recent import remember_notebook
+from saltus.ui.desk.task import Task
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from saltus.core.progress import Steps
+    from saltus.notebook.history import History
+    from saltus.notebook.model import Body, Notebook, Take
+    from saltus.notebook.recovery import Left
+
+THUMBS = 10
+SYNC_MS = 1000
+NEAR = 3
+"""So many frames away the old picture stays until the new one is there."""
+
+
+class Desk(QObject):
+    """Model of the window: widgets show it and ask it for edits.
+
+    Signals
+    -------
+    changed
+        The notebook is another one than before.
+    lookedElsewhere
+        Another take, frame or body is in hand.
+    previewArrived
+        A picture of the frame in hand to show until the frame itself is there, see :meth:`preview`.
+    pictureArrived(take, frame, image), thumbArrived(take), filmFailed(take, sentence)
+    said(sentence, kind)
+        Something to tell; kind is ``note`` or ``warn``.
+    taskStarted(task)
+    """
+
+    changed = pyqtSignal()
+    lookedElsewhere = pyqtSignal()
+    pictureArrived = pyqtSignal(str, int, QImage)
+    thumbArrived = pyqtSignal(str)
+    filmFailed = pyqtSignal(str, str)
+    said = pyqtSignal(str, str)
+    taskStarted = pyqtSignal(object)
+    previewArrived = pyqtSignal()
+    filmJoined = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.session = Session()
+        self.take_id: str | None = None
+        self.segment_id: str | None = None
+        self._frames: dict[str, int] = {}
+        self._bodies: dict[str, str] = {}
+        self.thumbs: dict[str, dict[int, QImage]] = {}
+        self.shown: tuple[str, int, QImage] | None = None
+        self._moving: tuple[str, int, QImage] | None = None
+        self._thread = FilmThread()
+        self._thread.picture.connect(self._picture)
+        self._thread.preview.connect(self._preview)
+        self._thread.thumbnail.connect(self._thumb)
+        self._thread.failed.connect(self._film_failed)
+        self._thread.start()
+        self._tasks: list[Task] = []
+        self._sync = QTimer(self)
+        self._sync.setInterval(SYNC_MS)
+        self._sync.timeout.connect(self.session.journal.sync)
+        self._sync.start()
+        self._checks = FilmChecks(self)
+        self.preparing = Preparing(self)
+
+    # -- what is in hand -----------------------------------------------------------------------------
+
+    @property
+    def notebook(self) -> Notebook:
+        """The notebook as it is now."""
+        return self.session.notebook
+
+    @property
+    def history(self) -> History:
+        """The way back and forth."""
+        return self.session.history
+
+    @property
+    def path(self) -> Path | None:
+        """Where the notebook lies."""
+        return self.session.path
+
+    @property
+    def film_problems(self) -> dict[str, str]:
+        """Why the film of a take cannot be shown."""
+        return self.session.film_problems
+
+    @property
+    def take(self) -> Take | None:
+        """The take in hand."""
+        return self.notebook.take(self.take_id)
+
+    @property
+    def frame(self) -> int:
+        """The frame in hand."""
+        take = self.take
+        return self._frames.get(take.id, take.kept_frames[0]) if take is not None else 0
+
+    @property
+    def body(self) -> Body | None:
+        """The body in hand: the chosen one, else the first."""
+        take = self.take
+        if take is None or not take.bodies:
+            return None
+        return take.body(self._bodies.get(take.id)) or take.bodies[0]
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the notebook lies."""
+        return self.session.folder
+
+    def time(self) -> float:
+        """Time of the frame in hand, s."""
+        take = self.take
+        return float(frame_times(take)[self.frame]) if take else 0.0
+
+    def go_to_take(self, take_id: str | None) -> None:
+        """Take another take in hand."""
+        self.take_id = take_id
+        self.segment_id = None
+        self.lookedElsewhere.emit()
+        self._want_picture()
+        self.want_thumbs()
+
+    def go_to_frame(self, frame: int) -> None:
+        """Show another frame of the take in hand; beyond the ends the first or last."""
+        take = self.take
+        if take is None:
+            return
+        frame = min(max(frame, 0), len(take.facts.ticks) - 1)
+        if frame != self.frame:
+            self._frames[take.id] = frame
+            self.lookedElsewhere.emit()
+            self._want_picture()
+
+    def choose_body(self, body_id: str) -> None:
+        """Take another body in hand."""
+        if self.take_id:
+            self._bodies[self.take_id] = body_id
+            self.lookedElsewhere.emit()
+
+    def next_body(self, step: int) -> None:
+        """Take the next or previous body in hand."""
+        take, body = self.take, self.body
+        if take is not None and body is not None:
+            at = [b.id for b in take.bodies].index(body.id)
+            self.choose_body(take.bodies[(at + step) % len(take.bodies)].id)
+
+    def choose_segment(self, segment_id: str | None) -> None:
+        """Take a segment in hand."""
+        self.segment_id = segment_id
+        self.lookedElsewhere.emit()
+
+    # -- edits ---------------------------------------------------------------------------------------
+
+    def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
+        """Make an edit; ``name`` stands at undo."""
+        if self.session.edit(name, notebook, merge):
+            self._after_change()
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self.session.undo() is not None:
+            self._after_change()
+
+    def redo(self) -> None:
+        """Make the edit again that was taken back."""
+        if self.session.redo() is not None:
+            self._after_change()
+
+    def amend(self, name: str, change: Callable[[Notebook], Notebook]) -> None:
+        """Change the notebook and all it may be undone to: what became known of its films is no step."""
+        self.session.amend(name, change)
+        self._after_change()
+
+    def _after_change(self) -> None:
+        trouble = self.session.new_trouble()
+        if trouble is not None:
+            self.said.emit(trouble, "warn")
+        if self.take is None:
+            takes = self.notebook.takes
+            self.take_id = takes[-1].id if takes else None
+            self._want_picture()
+        self.changed.emit()
+
+    def place_reading(self, x: float, y: float, *, origin: str = "hand", merge: str | None = None) -> None:
+        """Place the reading of the body in hand in the frame in hand."""
+        take, body = self.take, self.body
+        if take is None or body is None:
+            return
+        before = body.readings.at(self.frame)
+        reading = Reading(self.frame, round(x, 3), round(y, 3), before.u if before else None, origin)
+        name = _("move a reading") if before else _("place a reading")
+        self.edit(name, reading_edits.place_reading(self.notebook, take.id, body.id, reading), merge)
+
+    def type_coordinate(self, axis: str, value: float) -> str:
+        """Set one coordinate of the reading in hand, px; gives a sentence where that cannot be."""
+        take, body = self.take, self.body
+        reading = body.readings.at(self.frame) if body is not None else None
+        if take is None or reading is None:
+            words = _("Place a reading first, then type its coordinates.")
+            self.said.emit(words, "note")
+            return words
+        size = (take.facts.width, take.facts.height)[axis == "y"]
+        if not -0.5 <= value <= size - 0.5:
+            words = _("{axis} must lie in the picture: 0 to {last} px.").format(axis=axis, last=size - 1)
+            self.said.emit(words, "warn")
+            return words
+        x, y = (value, reading.y) if axis == "x" else (reading.x, value)
+        self.place_reading(x, y, origin="typed")
+        return ""
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move the reading in hand by some px; nudges in a row are one step of undo."""
+        body = self.body
+        reading = body.readings.at(self.frame) if body else None
+        if body is not None and reading is not None:
+            merge = f"nudge/{self.take_id}/{body.id}/{reading.frame}"
+            self.place_reading(reading.x + dx, reading.y + dy, merge=merge)
+
+    # -- notebooks and films -------------------------------------------------------------------------
+
+    def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
+        """Work on another notebook; ``saved`` says whether it is as in its file, or nothing to lose."""
+        self.session.start(notebook, path, saved=saved)
+        self._begun()
+
+    def _begun(self) -> None:
+        """Show another notebook: nothing of the one before is in hand any more."""
+        notebook = self.notebook
+        self._checks.stop()
+        self._thread.forget_thumbs()
+        self._frames.clear()
+        self._bodies.clear()
+        self.thumbs.clear()
+        self._thread.forget_failures()
+        self.shown = None
+        self.take_id = notebook.takes[0].id if notebook.takes else None
+        self.segment_id = None
+        self.changed.emit()
+        self.lookedElsewhere.emit()
+        self._want_picture()
+        self.want_thumbs()
+        self._checks.begin()
+
+    def open_notebook(self, path: Path) -> bool:
+        """Open a notebook; on trouble the present one stays as it is."""
+        try:
+            warning = self.session.open(path)
+        except NotebookError as error:
+            self.said.emit(str(error), "warn")
+            return False
+        self._begun()
+        if warning:
+            self.said.emit(warning, "warn")
+        remember_notebook(path, self.notebook)
+        return True
+
+    def take_over(self, left: Left) -> None:
+        """Go on with work that a crash left behind; it is unsaved until it is saved."""
+        self.start(left.notebook, left.place, saved=False)
+        left.forget()
+
+    def save(self, path: Path) -> bool:
+        """Save the notebook; on trouble it stays in memory as it is."""
+        try:
+            self.session.save(path)
+        except NotebookError as error:
+            self.said.emit(str(error), "warn")
+            return False
+        remember_notebook(path, self.notebook, self._cover())
+        self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
+        self.changed.emit()
+        return True
+
+    def open_film(self, path: Path, rate: float | None = None, *, simulated: bool = False) -> None:
+        """Read a film through in the background and add it as a take."""
+
+        def work() -> Steps[Any]:
+            facts = yield from facts_of.steps(path, rate, quick=True, sound_alone=True)
+            return films.reference(path), facts
+
+        def join(outcome: Any) -> None:
+            ref, facts = outcome
+            notebook, take_id = take_edits.add_take(self.notebook, ref, facts, simulated=simulated)
+            self.session.opened = True
+            self.take_id = take_id
+            self.edit(_("open a film"), notebook)
+            self.go_to_take(take_id)
+            self.filmJoined.emit(take_id)
+            self._checks.begin()
+
+        self.run(_("Reading {name}").format(name=path.name), work, join)
+
+    def show_film_again(self, take_id: str, path: Path) -> None:
+        """Tell where the film of a take is now."""
+        wrong = self.session.film_is_at(take_id, path)
+        if wrong:
+            self.said.emit(wrong, "warn")
+            return
+        self.thumbs.pop(take_id, None)
+        self._thread.forget_failures()
+        self._want_picture()
+        self.want_thumbs()
+        self.changed.emit()
+
+    def run(
+        self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
+        otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
+    ) -> Task:  # fmt: skip
+        """Run long work off the interface thread; trouble is said, cancelling changes nothing.
+
+        What comes of it is for the notebook that is open now, and is let go when another one is open by then;
+        ``for_any``: it changes no notebook.
+        """
+        task = Task(self.session.job(words, work, for_any=for_any))
+
+        def succeeded(outcome: Any) -> None:
+            if task.job.belongs_to(self.session.document):
+                then(outcome)
+            else:
+                told = _("{what}: that was for the notebook open before, nothing was added to this one.")
+                self.said.emit(told.format(what=words), "warn")
+
+        task.succeeded.connect(succeeded)
+        task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
+        task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
+        if otherwise is not None:
+            task.failed.connect(otherwise)
+            task.stopped.connect(lambda: otherwise(""))
+        self.taskStarted.emit(task)
+        self.begin(task)
+        return task
+
+    def begin(self, task: Task) -> None:
+        """Start work that ends with the window at the latest."""
+        self._tasks.append(task)
+        task.finished.connect(lambda: self._tasks.remove(task))
+        task.finished.connect(lambda: self.session.ended(task.job))
+        task.start()
+
+    def let_widgets_go(self) -> None:
+        """Tell nobody any more: the widgets that listened are about to be built anew."""
+        for signal in (
+            self.changed, self.lookedElsewhere, self.pictureArrived, self.previewArrived, self.thumbArrived,
+            self.filmFailed, self.said, self.taskStarted, self.filmJoined,
+        ):  # fmt: skip
+            with contextlib.suppress(TypeError):  # nobody listened
+                signal.disconnect()
+
+    def close(self) -> None:
+        """End all threads; what was not saved by now was given up."""
+        self._sync.stop()
+        self.preparing.stop()
+        self.session.close()
+        for task in list(self._tasks):
+            task.wait()
+        self._thread.stop()
+
+    def want_thumbs(self) -> None:
+        """Ask for the thumbnails of all takes that have none yet."""
+        for take in self.notebook.takes:
+            if take.id in self.thumbs or not take.facts.pictures:
+                continue
+            self.thumbs[take.id] = {}
+            count = len(take.facts.ticks)
+            frames = sorted({round((i + 0.5) / THUMBS * (count - 1)) for i in range(THUMBS)})
+            self._thread.want_thumbs([Wish(take, self.folder, n, thumb=True) for n in frames])
+
+    def _want_picture(self) -> None:
+        if self.take is None or not self.take.facts.pictures:
+            return
+        wish = Wish(self.take, self.folder, self.frame)
+        ready = self._thread.ready_image(wish)
+        if ready is not None:
+            self._picture(wish, ready)
+        self._thread.want(wish, shown=ready is not None)
+
+    def _cover(self) -> QImage | None:
+        """A picture for the start page: the middle of the take in hand."""
+        thumbs = self.thumbs.get(self.take_id or "", {})
+        return thumbs[sorted(thumbs)[2 * len(thumbs) // 3]] if thumbs else None
+
+    def preview(self) -> QImage | None:
+        """A thumbnail near the frame in hand, while its picture is still far from what is on screen."""
+        if self.take is None or (self.shown is not None and self.shown[:2] == (self.take_id, self.frame)):
+            return None
+        if self._moving is not None and self._moving[:2] == (self.take_id, self.frame):
+            return self._moving[2]
+        near = self.shown is not None and self.shown[0] == self.take_id
+        if near and self.shown is not None and abs(self.shown[1] - self.frame) <= NEAR:
+            return None
+        thumbs = self.thumbs.get(self.take.id, {})
+        return thumbs[min(thumbs, key=lambda n: abs(n - self.frame))] if thumbs else None
+
+    def _is_here(self, wish: Wish) -> bool:
+        """Whether what was wanted is of this notebook: another may have been opened since, with like ids."""
+        take = self.notebook.take(wish.take.id)
+        return take is not None and take.film == wish.take.film
+
+    def _preview(self, wish: Wish, image: QImage) -> None:
+        take_id, frame = wish.take.id, wish.frame
+        if self._is_here(wish) and (take_id, frame) == (self.take_id, self.frame):
+            self._moving = (take_id, frame, image)
+            self.previewArrived.emit()
+
+    def _picture(self, wish: Wish, image: QImage) -> None:
+        if not self._is_here(wish):
+            return
+        take_id, frame = wish.take.id, wish.frame
+        wanted = (self.take_id, self.frame)
+        if (take_id, frame) != wanted and self.shown is not None and self.shown[:2] == wanted:
+            return  # late, and what is wanted is on screen already
+        self.shown = (take_id, frame, image)
+        self.film_problems.pop(take_id, None)
+        self.pictureArrived.emit(take_id, frame, image)
+
+    def _thumb(self, wish: Wish, image: QImage) -> None:
+        if self._is_here(wish):
+            self.thumbs.setdefault(wish.take.id, {})[wish.frame] = image
+            self.thumbArrived.emit(wish.take.id)
+
+    def _film_failed(self, wish: Wish, sentence: str) -> None:
+        if self._is_here(wish):
+            self.film_problems[wish.take.id] = sentence
+            self.filmFailed.emit(wish.take.id, sentence)

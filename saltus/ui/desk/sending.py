@@ -1,0 +1,67 @@
+"""What the window offers for sending measured values into the table of trials."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from saltus.core.motion.segment import SegmentFit
+from saltus.core.statement import stated
+from saltus.core.wording import _
+from saltus.exchange.sheet import parameter_words
+from saltus.investigations.table.links import DURATION, duration
+from saltus.investigations.table.sending import offers, sent
+from saltus.notebook.derived.motion import segment_fit
+from saltus.notebook.trials import Link
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.table.sending import Offer
+    from saltus.notebook.model import Segment, Take
+    from saltus.ui.desk.desk import Desk
+
+Act = tuple[str, "Callable[[], None]"]
+
+
+def sendings(desk: Desk, take: Take, segment: Segment) -> list[Act]:
+    """Words and actions for every parameter of a segment that a column can take."""
+    if desk.notebook.trials is None:
+        return []
+    fit = segment_fit(take, segment)
+    found = list(fit.parameters.items()) if isinstance(fit, SegmentFit) else []
+    out: list[Act] = []
+    for name, q in reversed(found):
+        if q is not None:
+            link = Link(source=take.id, place=segment.id, part=name)
+            out += link_actions(desk, link, q, parameter_words(name))
+    lasted = duration(take, segment)
+    if not isinstance(lasted, str):
+        link = Link(source=take.id, place=segment.id, part=DURATION)
+        out += link_actions(desk, link, lasted, _("time from before it to after it"))
+    return out
+
+
+def link_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Act]:
+    """Words and actions for a value that can be linked to."""
+    said = stated(float(q), q.U95, q.unit)
+    return [
+        (
+            _("{words} {value} → {column}").format(words=words, value=said, column=offer.title),
+            partial(send, desk, offer),
+        )
+        for offer in offers(desk.notebook, link, q)
+    ]
+
+
+def send(desk: Desk, offer: Offer) -> None:
+    """Send a value into the table and say where it went."""
+    notebook, trial_id = sent(desk.notebook, offer)
+    desk.edit(_("send a value to the table"), notebook)
+    table = desk.notebook.trials
+    place = (
+        next((i for i, t in enumerate(table.trials, 1) if t.id == trial_id), 0) if table is not None else 0
+    )
+    words = _("Sent to “{column}”, row {n} of Trials. It follows when the readings change.")
+    desk.said.emit(words.format(column=offer.title, n=place), "note")

@@ -1,0 +1,488 @@
+"""Graph: what is plotted against what, and what the line says."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from saltus.core import sources as causes
+from saltus.core.entry import entry
+from saltus.core.lines.straight import Line
+from saltus.core.quantity import measured
+from saltus.core.statement import stated
+from saltus.core.units import UnitError
+from saltus.core.wording import _
+from saltus.core.written import WrittenError
+from saltus.exchange.graph import Lines, graph_of
+from saltus.investigations.engine.evaluation import evaluate, slips_of
+from saltus.investigations.view.plots import (
+    axes_of,
+    axis_words,
+    base_column,
+    choices,
+    plotted,
+    read_off,
+    straightest,
+)
+from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.verdicts import (
+    drawn_words,
+    further_results,
+    line_rows,
+    line_sentences,
+    meaning,
+    result_rows,
+    schools,
+    verdicts,
+)
+from saltus.notebook.edits import trials as edits
+from saltus.notebook.trials import DrawnLine, Plot
+from saltus.ui.graph.against import AgainstDialog
+from saltus.ui.graph.bells import Bells
+from saltus.ui.graph.left import LeftResults
+from saltus.ui.graph.view import GraphView
+from saltus.ui.kit.scaling import scaled, sized
+from saltus.ui.kit.widgets import (
+    Card,
+    CheckLine,
+    Facts,
+    Field,
+    MarkLabel,
+    NextCard,
+    beside_column,
+    button,
+    clear_layout,
+    label,
+    row,
+)
+
+if TYPE_CHECKING:
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.plots import Plotted
+    from saltus.ui.desk.desk import Desk
+
+MOST_VERDICTS = 6
+
+
+class GraphStage(QWidget):
+    """Chooser and graph at the left; line, result, comparisons and conventions at the right."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._read: str = ""
+        self._schools_open = False
+        left = QWidget()
+        whole = QVBoxLayout(left)
+        whole.setContentsMargins(16, 10, 16, 8)
+        whole.setSpacing(8)
+        whole.addLayout(self._chooser())
+        self.view = GraphView()
+        self.view.cornersMoved.connect(self._drag)
+        whole.addWidget(self.view, 1)
+        self._column, foot = beside_column(self, left, 334)
+        self._build_column()
+        self.next = NextCard()
+        foot.addWidget(self.next)
+        desk.changed.connect(self.refresh)
+
+    # -- built once ----------------------------------------------------------------------------------
+
+    def _chooser(self) -> QHBoxLayout:
+        self.axis_y = QComboBox()
+        self.axis_x = QComboBox()
+        self.expect = QComboBox()
+        self.by = QComboBox()
+        for box, name in (
+            (self.axis_y, _("Upright axis")),
+            (self.axis_x, _("Level axis")),
+            (self.expect, _("Model of the line")),
+            (self.by, _("Series by")),
+        ):
+            box.setAccessibleName(name)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(5)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            box.setMaximumWidth(scaled(170))
+            box.setPlaceholderText(_("choose…"))
+            box.activated.connect(lambda _i: self._choose())
+        for key, words in (
+            ("line", _("a line")),
+            ("proportional", _("a line through zero")),
+            ("quadratic", _("a parabola")),
+        ):
+            self.expect.addItem(words, key)
+        made = row(_("Plot"), self.axis_y, _("against"), self.axis_x)
+        for part in (label(_("Expect")), self.expect):
+            made.addWidget(part)
+        made.addStretch(1)
+        self.own = button(_("Back to its own plot"), self._back_to_own, "link")
+        return made
+
+    def _build_column(self) -> None:
+        self._column.addLayout(row(label(_("What the line says"), "title"), self.own, stretch=1))
+        card = Card(padding=10, gap=4)
+        self._line = Facts()
+        self._sentences = QVBoxLayout()
+        self._sentences.setSpacing(2)
+        self._meaning = label("", "note", wrap=True)
+        self._result = label("", "", wrap=True)
+        self._result.setStyleSheet(sized("font-size: 20px; font-weight: 600"))
+        self._hand = label("", "note", wrap=True)
+        card.add(self._line)
+        card.column.addLayout(self._sentences)
+        card.add(self._meaning, self._result, self._hand)
+        self.left = LeftResults(self._desk)
+        card.add(self.left)
+        self._column.addWidget(card)
+        self._told = QVBoxLayout()
+        self._column.addLayout(self._told)
+        self._compared_title = label(_("Does it agree?"), "heading")
+        self._compared = QVBoxLayout()
+        self.against = button(_("Compare with…"), self._hold_against, "link")
+        self._column.addLayout(row(self._compared_title, self.against, stretch=1))
+        self._column.addLayout(self._compared)
+        self._build_lines()
+        self._build_statement()
+        self._column.addStretch(1)
+
+    def _build_lines(self) -> None:
+        self._column.addWidget(label(_("Lines on the graph"), "heading"))
+        line = row(label(_("Series by")), self.by)
+        line.setStretch(1, 1)
+        self._column.addLayout(line)
+        self.band = CheckLine(_("95 % band of the line"))
+        self.extremes = CheckLine(_("Steepest and shallowest (below)"))
+        self.other = CheckLine(_("Line forced through zero"))
+        self.hand = CheckLine(_("A line drawn by hand, with its triangle"))
+        self.band.box.setChecked(True)
+        for one in (self.band, self.extremes, self.other):
+            one.box.toggled.connect(lambda _on: self.refresh())
+            self._column.addWidget(one)
+        self.hand.box.toggled.connect(self._draw_by_hand)
+        self._column.addWidget(self.hand)
+        self.read = Field(_("Read off at this upright value"))
+        self.read.setPlaceholderText(_("Read off: type an upright value, such as 2.4(1)"))
+        self.read.entered.connect(self._read_at)
+        self._read_words = label("", "note", wrap=True)
+        self._column.addWidget(self.read)
+        self._column.addWidget(self._read_words)
+        self._straight_title = label(_("Which plot is straight?"), "heading")
+        self._straight = QVBoxLayout()
+        self._straight.setSpacing(0)
+        self._column.addWidget(self._straight_title)
+        self._column.addLayout(self._straight)
+
+    def _build_statement(self) -> None:
+        self._column.addWidget(label(_("How results are stated"), "heading"))
+        self.convention = QComboBox()
+        for key, words in (
+            ("standard", _("± is the 95 % uncertainty")),
+            ("half-range", _("± is half the range, added in full")),
+            ("school", _("± is the standard uncertainty u")),
+        ):
+            self.convention.addItem(words, key)
+        self.slope_u = QComboBox()
+        for key, words in (
+            ("fit", _("slope ± from the fit")),
+            ("steepest", _("slope ± from steepest and shallowest")),
+            ("scatter", _("slope ± from the scatter")),
+        ):
+            self.slope_u.addItem(words, key)
+        for box, name in (
+            (self.convention, _("What ± means")),
+            (self.slope_u, _("Where the uncertainty of a slope comes from")),
+        ):
+            box.setAccessibleName(name)
+            box.setMinimumWidth(scaled(120))
+            box.activated.connect(lambda _i: self._state())
+            self._column.addWidget(box)
+        self.compare_schools = button(_("All schools next to each other"), self._toggle_schools, "link")
+        self._column.addLayout(row(self.compare_schools, stretch=1))
+        self._schools = Facts()
+        self._column.addWidget(self._schools)
+        self._all_title = label(_("All results"), "heading")
+        self._all = Facts()
+        self._column.addWidget(self._all_title)
+        self._column.addWidget(self._all)
+
+    # -- edits ---------------------------------------------------------------------------------------
+
+    def _choose(self) -> None:
+        x, y = self.axis_x.currentData(), self.axis_y.currentData()
+        if not x or not y:
+            return
+        by = self.by.currentData() or None
+        self._set_plot(Plot(x=x, y=y, model=self.expect.currentData(), by=by))
+
+    def _set_plot(self, plot: Plot | None) -> None:
+        notebook = edits.change_table(self._desk.notebook, plot=plot)
+        self._desk.edit(_("choose what is plotted"), notebook)
+
+    def _back_to_own(self) -> None:
+        self._set_plot(None)
+
+    def _state(self) -> None:
+        notebook = edits.change_table(
+            self._desk.notebook,
+            convention=self.convention.currentData(),
+            slope_u=self.slope_u.currentData(),
+        )
+        self._desk.edit(_("choose how results are stated"), notebook)
+
+    def _draw_by_hand(self, on: bool) -> None:
+        evaluation = evaluate(self._desk.notebook)
+        if evaluation is None or on == self._drawn_here(evaluation):
+            return
+        drawn = self._first_corners(evaluation) if on else None
+        if on and drawn is None:
+            self.hand.box.setChecked(False)
+            return
+        self._desk.edit(
+            _("draw a line by hand") if on else _("take the drawn line away"),
+            edits.change_table(self._desk.notebook, drawn=drawn),
+        )
+
+    def _first_corners(self, evaluation: Evaluation) -> DrawnLine | None:
+        """Corners on the first and last point: to be dragged to where the eye puts the line."""
+        plot = plotted(evaluation)
+        fit = plot.fit
+        if not isinstance(fit, Line):
+            return None
+        first, last = int(np.argmin(fit.x.value)), int(np.argmax(fit.x.value))
+        corners = tuple((float(fit.x.value[i]), float(fit.y.value[i])) for i in (first, last))
+        return DrawnLine(x=plot.x, y=plot.y, corners=corners)
+
+    def _drawn_here(self, evaluation: Evaluation) -> bool:
+        drawn, plot = evaluation.table.drawn, plotted(evaluation)
+        return drawn is not None and (drawn.x, drawn.y) == (plot.x, plot.y)
+
+    def _drag(self, corners: object, over: bool) -> None:
+        evaluation = evaluate(self._desk.notebook)
+        if evaluation is None or evaluation.table.drawn is None:
+            return
+        moved = evaluation.table.drawn.but(corners=corners)
+        if over:
+            notebook = edits.change_table(self._desk.notebook, drawn=moved)
+            self._desk.edit(_("move the drawn line"), notebook)
+            return
+        # while it is dragged only the picture follows; the edit comes with the release
+        plot = plotted(evaluation)
+        self.view.show_graph(
+            graph_of(plot, self._lines(), moved, self._read_place(evaluation, plot)), "", moved.corners
+        )
+
+    def _hold_against(self) -> None:
+        AgainstDialog(self, self._desk).exec()
+
+    def _hold_no_more(self, name: str) -> None:
+        self._desk.edit(_("compare no more"), edits.hold_no_more(self._desk.notebook, name))
+
+    def _read_at(self, text: str) -> None:
+        self._read = text.strip()
+        self.refresh()
+
+    def _toggle_schools(self) -> None:
+        self._schools_open = not self._schools_open
+        self.refresh()
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def _lines(self) -> Lines:
+        boxes = (self.band.box, self.extremes.box, self.other.box)
+        return Lines(*(box.isChecked() for box in boxes))
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the graph as it is."""
+        if not self.isVisible():
+            return
+        evaluation = evaluate(self._desk.notebook)
+        for box in (self.axis_x, self.axis_y, self.expect, self.by):
+            box.setEnabled(evaluation is not None)
+        if evaluation is None:
+            self.view.show_graph(None, _("The graph draws itself from a table of trials."), None)
+            self.own.setVisible(False)
+            self.next.say(_("Choose an investigation on the Trials stage: it brings table and graph."))
+            self._show_nothing()
+            return
+        plot = plotted(evaluation)
+        self._show_chooser(evaluation)
+        corners = (
+            evaluation.table.drawn.corners
+            if self._drawn_here(evaluation) and evaluation.table.drawn
+            else None
+        )
+        graph = graph_of(plot, self._lines(), evaluation.table.drawn, self._read_place(evaluation, plot))
+        words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
+        if not evaluation.rows and plot.x:
+            words = _("{y} against {x}. Two levels are enough to see a line; five to trust it.").format(
+                y=axis_words(plot.y), x=axis_words(plot.x)
+            )
+        self.view.show_graph(graph, words, corners)
+        self._show_line(evaluation, plot)
+        self._show_compared(evaluation)
+        self._show_straight(evaluation, plot)
+        self._show_statement(evaluation)
+        self.next.say(self._next_step(evaluation, plot))
+
+    def _show_nothing(self) -> None:
+        for part in (self._line, self._schools, self._all):
+            part.show_rows(())
+        for layout in (self._sentences, self._told, self._compared, self._straight):
+            clear_layout(layout)
+        for words in (self._meaning, self._result, self._hand, self._read_words):
+            words.setText("")
+        for title in (self._compared_title, self._straight_title, self._all_title):
+            title.setVisible(False)
+
+    def _show_chooser(self, evaluation: Evaluation) -> None:
+        offered = choices(evaluation)
+        axes = axes_of(evaluation)
+        for box, at in ((self.axis_x, 0), (self.axis_y, 1)):
+            shown = [(box.itemData(i), box.itemText(i)) for i in range(box.count())]
+            if shown != offered:
+                box.clear()
+                for text, words in offered:
+                    box.addItem(words, text)
+            box.setCurrentIndex(box.findData(axes[at]) if axes is not None else -1)
+        self.expect.setCurrentIndex(max(self.expect.findData(axes[2] if axes is not None else "line"), 0))
+        names = [("", _("all in one"))]
+        names += [(c.name, c.title) for c in shown_columns(evaluation) if c.role in ("text", "level")]
+        shown = [(self.by.itemData(i), self.by.itemText(i)) for i in range(self.by.count())]
+        if shown != names:
+            self.by.clear()
+            for name, title in names:
+                self.by.addItem(title, name)
+        plot = evaluation.table.plot
+        self.by.setCurrentIndex(max(self.by.findData(plot.by or "" if plot is not None else ""), 0))
+        self.own.setVisible(
+            plot is not None and bool(evaluation.recipe.fits) and evaluation.table.investigation != "free"
+        )
+
+    def _show_line(self, evaluation: Evaluation, plot: Plotted) -> None:
+        fit = plot.fit
+        rows = further_results(evaluation) or line_rows(evaluation, fit)
+        self._line.show_rows(rows)
+        clear_layout(self._sentences)
+        if len(plot.series) < 2:
+            for mark, words in line_sentences(fit):
+                self._sentences.addWidget(MarkLabel(mark, words, quiet=True))
+        found = evaluation.headline
+        self._meaning.setText(meaning(evaluation, found[0]) if found is not None else "")
+        results = result_rows(evaluation)
+        mine = next((r for r in results if found is not None and r[1] != _("not yet")), None)
+        self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
+        self.left.show_left(evaluation)
+        words = drawn_words(evaluation, fit)
+        self._hand.setText(words)
+        self._hand.setVisible(bool(words))
+        self.hand.box.blockSignals(True)
+        self.hand.box.setChecked(self._drawn_here(evaluation))
+        self.hand.box.blockSignals(False)
+        self.hand.setEnabled(isinstance(fit, Line))
+        through = isinstance(fit, Line) and fit.through_origin
+        self.other.say(_("Line with a free intercept") if through else _("Line forced through zero"))
+        clear_layout(self._told)
+        told = [
+            *slips_of(evaluation),
+            *(evaluation.outcome.warnings if evaluation.outcome is not None else ()),
+        ]
+        for one in told[:4]:
+            self._told.addWidget(MarkLabel("look", one.text, quiet=True))
+        self._show_read(evaluation, plot)
+
+    def _show_compared(self, evaluation: Evaluation) -> None:
+        clear_layout(self._compared)
+        found = verdicts(evaluation)
+        self._compared_title.setVisible(bool(found))
+        self.against.setVisible(evaluation.outcome is not None)
+        held = {a.name for a in evaluation.table.against}
+        for verdict in found[:MOST_VERDICTS]:
+            card = Card(padding=8, gap=2)
+            card.add(Bells(verdict.value, verdict.against, (verdict.of, verdict.other)))
+            words = label(verdict.sentence, "", wrap=True)
+            words.setStyleSheet("font-weight: 600")
+            card.add(words, label(verdict.further, "note", wrap=True))
+            if verdict.other in held:
+                no_more = button(_("Compare no more"), partial(self._hold_no_more, verdict.other), "link")
+                card.column.addLayout(row(no_more, stretch=1))
+            self._compared.addWidget(card)
+
+    def _show_straight(self, evaluation: Evaluation, plot: Plotted) -> None:
+        clear_layout(self._straight)
+        x, y = base_column(plot.x), base_column(plot.y)
+        found = straightest(evaluation, x, y) if x and y and x != y else []
+        self._straight_title.setVisible(bool(found))
+        for one in found[:4]:
+            q = evaluation.columns[y]
+            words = _("{words}: rest {rms}").format(words=one.words, rms=stated(one.rms, None, q.unit))
+            wanted = Plot(x=one.x, y=one.y, model="line")
+            link = button(words, partial(self._set_plot, wanted), "name")
+            link.setToolTip(_("Plot {words}; the rest is the rms residual, in {name}").format(
+                words=one.words, name=axis_words(y)))  # fmt: skip
+            self._straight.addWidget(link)
+
+    def _show_statement(self, evaluation: Evaluation) -> None:
+        self.convention.setCurrentIndex(self.convention.findData(evaluation.table.convention))
+        self.slope_u.setCurrentIndex(self.slope_u.findData(evaluation.table.slope_u))
+        self.slope_u.setVisible(bool(evaluation.recipe.fits))
+        self._schools.setVisible(self._schools_open)
+        self._schools.show_rows(schools(evaluation) if self._schools_open else ())
+        rows = result_rows(evaluation)
+        self._all.show_rows(rows)
+        self._all_title.setVisible(bool(rows))
+
+    def _read_value(self, plot: Plotted):
+        """The typed upright value as a quantity; a sentence where it cannot be used."""
+        fit = plot.fit
+        if not self._read or not isinstance(fit, Line):
+            return None
+        try:
+            got = entry(
+                self._read, fit.y.unit, default_unit=fit.y.unit.ascii if fit.y.unit.ascii != "1" else ""
+            )
+        except (WrittenError, UnitError) as error:
+            return str(error)
+        return measured(got.value, got.u or 0.0, fit.y.unit, causes.read_off())
+
+    def _read_place(self, evaluation: Evaluation, plot: Plotted) -> tuple[float, float] | None:
+        y, fit = self._read_value(plot), plot.fit
+        if y is None or isinstance(y, str) or not isinstance(fit, Line):
+            return None
+        x = read_off(fit, y)
+        return (float(x), float(y)) if x is not None else None
+
+    def _show_read(self, evaluation: Evaluation, plot: Plotted) -> None:
+        fit = plot.fit
+        self.read.setEnabled(isinstance(fit, Line))
+        y = self._read_value(plot)
+        self.read.mark_wrong(y if isinstance(y, str) else "")
+        words = y if isinstance(y, str) else ""
+        if y is not None and not isinstance(y, str) and isinstance(fit, Line):
+            x = read_off(fit, y)
+            words = (
+                _("{x} = {value} (95 %)").format(x=axis_words(plot.x), value=stated(float(x), x.U95, x.unit))
+                if x is not None
+                else _("The line says nothing of x: its slope is not told from 0.")
+            )
+        self._read_words.setText(words)
+        self._read_words.setVisible(bool(words))
+
+    def _next_step(self, evaluation: Evaluation, plot: Plotted) -> str:
+        if evaluation.outcome is None:
+            return evaluation.trouble
+        if not plot.series and plot.trouble:
+            return _("Choose two columns above to see them against each other.")
+        levels = len(evaluation.groups) if evaluation.recipe.level else len(evaluation.rows)
+        if levels < 5:
+            return _("Two levels are enough to see a line; five to trust it.")
+        return _("Say on Findings what you claim, and what it rests on.")

@@ -1,0 +1,1 @@
+"""Look, controls and what all stages are made of."""

@@ -1,0 +1,340 @@
+"""Position, velocity and acceleration against time, on one axis; drag to choose a segment."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.motion.models import MODELS
+from saltus.core.motion.segment import SegmentFit
+from saltus.core.wording import _
+from saltus.exchange.chart import Chart, Curve, Label, Points, airy, tick_text, ticks
+from saltus.exchange.sheet import length_unit
+from saltus.notebook.derived.motion import body_motion, frame_times, local_of, segment_fit, segment_mask
+from saltus.printing.chart_painter import Plot, draw_chart
+from saltus.printing.fonts import sans
+from saltus.printing.marks import draw_shape
+from saltus.printing.tokens import look
+from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import KeyFocus
+
+if TYPE_CHECKING:
+    from saltus.notebook.model import Body, Segment, Take
+    from saltus.ui.desk.desk import Desk
+
+LEFT = 62
+GRAB = 6
+HEAD = 12
+SEGMENTS_HIGH = 30
+FOOT = 24
+LANES = ("position", "velocity", "acceleration", "residuals")
+CHUNK_POINTS = 60
+
+
+class MotionLanes(KeyFocus, Scaled, QWidget):
+    """The lanes of the body in hand along the axis in hand.
+
+    Signals
+    -------
+    stretched(first, last)
+        A stretch of frames was dragged over.
+    segmentMoved(segment, first, last)
+        An edge of a segment was dragged.
+    segmentClicked(segment)
+    """
+
+    stretched = pyqtSignal(int, int)
+    segmentMoved = pyqtSignal(str, int, int)
+    segmentClicked = pyqtSignal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.axis = "x"
+        self.tall = "position"
+        self._plots: dict[str, Plot] = {}
+        self._boxes: dict[str, QRectF] = {}
+        self._from: float | None = None
+        self._to: float | None = None
+        self._edge: tuple[str, str] | None = None
+        self._seek = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(_("Position, velocity and acceleration against time"))
+        self.setToolTip(_("Click a lane’s numbers to enlarge it"))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(scaled(320))
+        desk.lookedElsewhere.connect(self.update)
+        desk.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(860, 560)
+
+    # -- where things are ----------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        free = self.high - SEGMENTS_HIGH - FOOT - 8
+        weights = dict.fromkeys(LANES, 1.0)
+        weights["residuals"] = 0.8
+        weights[self.tall] = 2.1
+        total = sum(weights.values())
+        y = 0.0
+        for name in LANES:
+            if name == "residuals":
+                self._boxes["segments"] = QRectF(0, y + 4, self.wide, SEGMENTS_HIGH)
+                y += SEGMENTS_HIGH + 8
+            high = free * weights[name] / total
+            self._boxes[name] = QRectF(0, y, self.wide, high)
+            y += high
+
+    def _chosen(self) -> tuple[Take, Body] | None:
+        take, body = self._desk.take, self._desk.body
+        return (
+            (take, body) if take is not None and body is not None and len(body.readings.used.frame) else None
+        )
+
+    def _x_range(self, take: Take, body: Body) -> tuple[float, float]:
+        return airy([body_motion(take, body).t], 0.03)
+
+    def _frame_at(self, x: float) -> int:
+        take = self._desk.take
+        plot = self._plots.get("position")
+        if take is None or plot is None:
+            return 0
+        return int(np.argmin(np.abs(frame_times(take) - plot.value_x(x))))
+
+    def segments(self) -> list[Segment]:
+        """The segments shown: of the body and axis in hand."""
+        chosen = self._chosen()
+        if chosen is None:
+            return []
+        return [s for s in chosen[0].segments if s.body == chosen[1].id and s.of == self.axis]
+
+    def _span(self, segment: Segment) -> tuple[float, float]:
+        """Left and right of a segment, px."""
+        times = frame_times(self._desk.take)
+        plot = self._plots["position"]
+        return plot.px(float(times[segment.first])), plot.px(float(times[min(segment.last, len(times) - 1)]))
+
+    # -- pointer and keys ----------------------------------------------------------------------------
+
+    def _edge_at(self, at: QPointF) -> tuple[str, str] | None:
+        if "position" not in self._plots or not self._boxes["segments"].contains(at):
+            return None
+        for segment in self.segments():
+            left, right = self._span(segment)
+            for which, x in (("first", left), ("last", right)):
+                if abs(at.x() - x) <= GRAB:
+                    return segment.id, which
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._chosen() is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._lay_out()  # a click may come before the first painting
+        at = self.spot(event)
+        if at.x() < LEFT:
+            name = next((n for n in LANES if self._boxes[n].contains(at)), None)
+            if name is not None:
+                self.tall = name
+                self.update()
+            return
+        self._edge = self._edge_at(at)
+        if self._edge is None and self._boxes["segments"].contains(at):
+            for segment in self.segments():
+                left, right = self._span(segment)
+                if left <= at.x() <= right:
+                    self.segmentClicked.emit(segment.id)
+            return
+        plot = self._plots.get("position")
+        # the cursor is taken at its head, so that a drag beside it still chooses a segment
+        self._seek = (
+            plot is not None
+            and at.y() <= HEAD
+            and abs(at.x() - plot.px(self._desk.time())) <= 2 * GRAB
+            and self._edge is None
+        )
+        self._from = self._to = at.x()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        at = self.spot(event)
+        if self._from is None:
+            edge = self._edge_at(at) is not None
+            self.setCursor(Qt.CursorShape.SplitHCursor if edge else Qt.CursorShape.IBeamCursor
+                           if at.x() > LEFT else Qt.CursorShape.PointingHandCursor)  # fmt: skip
+            return
+        self._to = at.x()
+        if self._seek:
+            self._desk.go_to_frame(self._frame_at(at.x()))
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._from is None:
+            return
+        start, stop = self._from, self.spot(event).x()
+        self._from = self._to = None
+        edge, self._edge = self._edge, None
+        if edge is not None:
+            segment = next(s for s in self.segments() if s.id == edge[0])
+            frame = self._frame_at(stop)
+            ends = (frame, segment.last) if edge[1] == "first" else (segment.first, frame)
+            self.segmentMoved.emit(segment.id, min(ends), max(ends))
+        elif self._seek or abs(stop - start) < 5:
+            self._desk.go_to_frame(self._frame_at(stop))
+        else:
+            first, last = sorted((self._frame_at(start), self._frame_at(stop)))
+            self.stretched.emit(first, last)
+        self.update()
+
+    # -- painting ------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: object) -> None:
+        painter = self.painter()
+        painter.fillRect(self.area, theme.colour("panel"))
+        self._lay_out()
+        chosen = self._chosen()
+        if chosen is None:
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(14))
+            painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first."))
+            return
+        take, body = chosen
+        for name in LANES:
+            chart = self._chart(name, take, body)
+            if chart is not None:
+                self._plots[name] = draw_chart(
+                    painter,
+                    self._boxes[name].adjusted(0, 0, 0, 0),
+                    chart,
+                    theme.chart,
+                    left=LEFT,
+                    time_axis=False,
+                )
+        self._paint_segments(painter)
+        self._paint_drag(painter)
+        self._paint_foot(painter)
+        self._paint_cursor(painter)
+        self.paint_focus(painter, theme.colour("accent"))
+
+    def _chart(self, name: str, take: Take, body: Body) -> Chart | None:
+        motion, unit = body_motion(take, body), length_unit(take)
+        position = motion.of(self.axis)
+        x_range = self._x_range(take, body)
+        fits = [(s, f) for s in self.segments() if isinstance(f := segment_fit(take, s), SegmentFit)]
+        if name == "residuals":
+            return self._residuals(take, body, fits, x_range)
+        local = local_of(motion, self.axis)
+        values, U, label = {
+            "position": (position.value, NORMAL_95 * position.u_own, Label(self.axis, unit)),
+            "velocity": (local.v, NORMAL_95 * local.u_v, Label("v", f"{unit}/s")),
+            "acceleration": (local.a, NORMAL_95 * local.u_a, Label("a", f"{unit}/s²")),
+        }[name]
+        curves = []
+        for segment, fit in fits:
+            times = motion.t[segment_mask(motion, segment)]
+            t = np.linspace(times[0], times[-1], CHUNK_POINTS)
+            if name == "position":
+                curves.append(Curve(t, fit.position(t)))
+            elif name == "velocity":
+                curves.append(Curve(t, fit.velocity(t)))
+            else:
+                slope = float(fit.values[2]) if len(fit.values) > 2 else 0.0
+                curves.append(Curve(t, np.full_like(t, slope)))
+        chosen = self._desk.segment_id
+        spans = tuple(
+            (float(fit.start_s), float(motion.t[segment_mask(motion, s)][-1]))
+            for s, fit in fits
+            if s.id == chosen
+        )
+        points = Points(motion.t, values, U, body.look, body.name)
+        return Chart(Label("t", "s"), label, (points,), tuple(curves), spans, x_range=x_range)
+
+    def _residuals(
+        self, take: Take, body: Body, fits: list[tuple[Segment, SegmentFit]], x_range: tuple[float, float]
+    ) -> Chart:
+        factor, unit = (1000.0, "mm") if length_unit(take) == "m" else (1.0, "px")
+        label = Label(f"Δ{self.axis}", unit)
+        chosen = next(((s, f) for s, f in fits if s.id == self._desk.segment_id), fits[-1] if fits else None)
+        if chosen is None:
+            return Chart(Label("t", "s"), label, x_range=x_range, y_range=(-1, 1))
+        segment, fit = chosen
+        motion = body_motion(take, body)
+        t = motion.t[segment_mask(motion, segment)]
+        U = factor * NORMAL_95 * fit.u_residuals
+        outside = np.abs(factor * fit.residuals) > U
+        points = Points(t, factor * fit.residuals, None, body.look, body.name, outside)
+        return Chart(Label("t", "s"), label, (points,), band=(t, U), x_range=x_range)
+
+    def _paint_segments(self, painter: QPainter) -> None:
+        box, chosen = self._boxes["segments"], self._chosen()
+        if chosen is None or "position" not in self._plots:
+            return
+        body = chosen[1]
+        colour = theme.body(body.look)
+        draw_shape(painter, look(body.look), QPointF(LEFT - 22, box.center().y()), 11, colour)
+        shown = self.segments()
+        painter.setFont(sans(13, 600))
+        if not shown:
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(13))
+            words = _("Drag over the readings to choose a segment.")
+            painter.drawText(box.adjusted(LEFT, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            return
+        for segment in shown:
+            left, right = self._span(segment)
+            bar = QRectF(left, box.top() + 1, max(right - left, 10), box.height() - 2)
+            strong = segment.id == self._desk.segment_id
+            painter.setPen(QPen(colour, 1.5))
+            painter.setBrush(colour if strong else theme.body_soft(body.look))
+            painter.drawRoundedRect(bar, 5, 5)
+            painter.setPen(theme.colour("card") if strong else theme.colour("ink"))
+            metrics = QFontMetricsF(painter.font())
+            text = metrics.elidedText(
+                MODELS[segment.model].title, Qt.TextElideMode.ElideRight, bar.width() - 10
+            )
+            painter.drawText(bar, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_drag(self, painter: QPainter) -> None:
+        if self._from is None or self._to is None or self._seek:
+            return
+        tint = QColor(theme.colour("accent"))
+        tint.setAlphaF(0.18)
+        top, bottom = self._boxes["position"].top() + 8, self._boxes["acceleration"].bottom()
+        left, right = sorted((max(self._from, LEFT), max(self._to, LEFT)))
+        if self._edge is None:
+            painter.fillRect(QRectF(left, top, right - left, bottom - top), tint)
+        painter.setPen(QPen(theme.colour("accent"), 1.5))
+        painter.drawLine(QLineF(self._to, top, self._to, bottom))
+
+    def _paint_foot(self, painter: QPainter) -> None:
+        plot = self._plots["position"]
+        marks = ticks(*plot.x_range, max(2, int(plot.area.width() / 80)))
+        step = marks[1] - marks[0] if len(marks) > 1 else 1.0
+        painter.setFont(sans(12))
+        painter.setPen(theme.colour("ink2"))
+        metrics = QFontMetricsF(painter.font())
+        y = self.high - 8.0
+        for i, value in enumerate(marks):
+            text = tick_text(value, step)
+            tail = " s" if i == len(marks) - 1 else ""
+            painter.drawText(QPointF(plot.px(value) - metrics.horizontalAdvance(text) / 2, y), text + tail)
+
+    def _paint_cursor(self, painter: QPainter) -> None:
+        plot = self._plots["position"]
+        x = plot.px(self._desk.time())
+        if not plot.area.left() - 1 <= x <= plot.area.right() + 1:
+            return
+        red = theme.colour("cursor")
+        painter.setPen(QPen(red, 1.6))
+        painter.drawLine(QLineF(x, 6, x, self.high - FOOT))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(red)
+        painter.drawPolygon(QPolygonF([QPointF(x - 6, 0), QPointF(x + 6, 0), QPointF(x, 8)]))

@@ -1,0 +1,407 @@
+"""Read: one reading per frame, the score under the picture."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.statement import value_and_uncertainty
+from saltus.core.units import PIXEL
+from saltus.core.wording import _
+from saltus.core.written import WrittenError, number, quantity_of
+from saltus.notebook.derived.motion import body_motion, mapping_of, scale_problem
+from saltus.notebook.edits import readings as edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.ui.desk.player import Player
+from saltus.ui.kit.scaling import Scaled, scaled, sized, text_factor
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import (
+    BodySwatch,
+    Card,
+    Field,
+    NextCard,
+    Stepper,
+    beside_column,
+    button,
+    clear_layout,
+    label,
+    over,
+    rich,
+    row,
+)
+from saltus.ui.picture.loupe import Loupe
+from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
+from saltus.ui.picture.view import PictureView
+from saltus.ui.read.readings_table import ReadingsTable
+from saltus.ui.timeline.timeline import Timeline
+
+if TYPE_CHECKING:
+    from saltus.ui.desk.desk import Desk
+
+
+class FrameCells(Scaled, QWidget):
+    """One cell per step: filled where the body in hand is read, the frame in hand framed in red."""
+
+    MOST = 150
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._drawn: tuple[object, ...] = ()
+        self._at = 0
+        self.setMinimumHeight(scaled(26))
+        self.setAccessibleName(_("Frames read"))
+
+    def _frames(self) -> list[int]:
+        take = self._desk.take
+        if take is None:
+            return []
+        kept = take.kept_frames
+        step = max(take.step, -(-len(kept) // self.MOST))
+        return list(kept[::step])
+
+    def sizeHint(self) -> QSize:
+        rows = -(-len(self._frames()) // 30)
+        return QSize(268, scaled(max(1, rows) * 13 + 2))
+
+    def refresh(self) -> None:
+        """Show the frames anew where anything in them changed."""
+        body, take = self._desk.body, self._desk.take
+        frames = self._frames()
+        at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
+        now = (id(body.readings) if body else None, body.look if body else None, id(take))
+        if now != self._drawn:
+            self._drawn = now
+            self.setFixedHeight(self.sizeHint().height())
+            self.update()
+        elif at != self._at:
+            for i in (self._at - 1, at - 1):
+                self.update(self._spot(i))
+        self._at = at
+
+    def _spot(self, i: int) -> QRect:
+        """Where a cell is on the widget, with its frame."""
+        box, factor = self._box(i).adjusted(-2, -2, 2, 2), text_factor()
+        corner, size = box.topLeft() * factor, box.size() * factor
+        return QRectF(corner, size).toAlignedRect()
+
+    def _box(self, i: int) -> QRectF:
+        wide = self.wide / 30
+        return QRectF((i % 30) * wide, i // 30 * 13 + 1, wide - 2, 10)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = self.painter()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        body, frames, here = self._desk.body, self._frames(), self._desk.frame
+        dirty = event.rect() if event is not None else self.rect()
+        colour = theme.body(body.look) if body else theme.colour("line2")
+        step = frames[1] - frames[0] if len(frames) > 1 else 1
+        read = {r.frame for r in body.readings} if body else set()
+        for i, frame in enumerate(frames):
+            if not dirty.intersects(self._spot(i)):
+                continue
+            filled = any(n in read for n in range(frame, frame + step))
+            inside = colour if filled else Qt.BrushStyle.NoBrush
+            if frame <= here < frame + step:
+                # a gap between frame and filling tells them apart where the two colours are close
+                painter.setPen(QPen(theme.colour("cursor"), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(self._box(i).adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
+                painter.fillRect(self._box(i).adjusted(2, 2, -2, -2), inside)
+                continue
+            painter.setPen(QPen(colour if filled else theme.colour("line2"), 1))
+            painter.setBrush(inside)
+            painter.drawRoundedRect(self._box(i), 2, 2)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        for i, frame in enumerate(self._frames()):
+            if self._box(i).adjusted(-1, -2, 1, 2).contains(self.spot(event)):
+                self._desk.go_to_frame(frame)
+
+
+class ReadStage(QWidget):
+    """Picture, score and the column of what is being read."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.view = PictureView(desk, ReadTool)
+        tool = self.view.tool
+        assert isinstance(tool, ReadTool)
+        self._tool = tool
+        self.player = Player(desk)
+        self.view.spacePressed.connect(self.player.switch)
+        self.timeline = Timeline(desk, self.player)
+        self.table = ReadingsTable(desk)
+        self._below = QStackedWidget()
+        self._below.addWidget(self.timeline)
+        self._below.addWidget(self.table)
+        self._column, self._foot = beside_column(self, over(self.view, self._below, (414, 286)), 300)
+        self._build_column()
+        self._build_tools()
+        desk.changed.connect(self.refresh)
+        desk.lookedElsewhere.connect(self.refresh)
+
+    def _build_tools(self) -> None:
+        def pan(on: bool) -> None:
+            self.view.panning = on
+            self._read_button.setChecked(not on)
+
+        def read(on: bool) -> None:
+            self.view.panning = False
+            self._read_button.setChecked(True)
+            self._pan_button.setChecked(False)
+
+        def trail(on: bool) -> None:
+            self._tool.trail = on
+            self.view.update()
+
+        self._read_button = self.view.add_tool("read", _("Place readings"), read, on=True)
+        self._pan_button = self.view.add_tool("hand", _("Move the picture (or middle button)"), pan)
+        zoom = self.view.add_tool(
+            "zoom", _("Zoom in (+, wheel)"), lambda _on: self.view.set_zoom(self.view.zoom() * 1.5)
+        )
+        fit = self.view.add_tool("fit", _("Whole picture (0)"), lambda _on: self.view.set_zoom(None))
+        zoom.setCheckable(False)
+        fit.setCheckable(False)
+        self.view.add_tool("trail", _("Show earlier readings"), trail, on=True)
+
+    def _build_column(self) -> None:
+        self.loupe = Loupe(self.view)
+        self._column.addWidget(self.loupe)
+        coordinates = Card(padding=9, gap=4)
+        self._world = {axis: rich(kind="value") for axis in ("x", "y")}
+        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 64) for axis in ("x", "y")}
+        for axis in ("x", "y"):
+            self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
+            self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
+            coordinates.column.addLayout(row(self._world[axis], self._typed[axis], "px", stretch=1))
+        self._ring_words = label("", "note")
+        self._u_field = Field(_("Standard uncertainty of a reading in px"), 52)
+        self._u_field.entered.connect(self._type_u)
+        self._u_field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
+        coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
+        self._column.addWidget(coordinates)
+        self._bodies_shown: tuple[object, str | None] | None = None
+        self._bodies = QVBoxLayout()
+        self._bodies.setSpacing(4)
+        self._add = button(_("+ Add body"), self.add_body, "link")
+        self._column.addLayout(row(label(_("Bodies"), "heading"), self._add, stretch=1))
+        self._column.addLayout(self._bodies)
+        self._count = label("", "note")
+        self._switch = button("", self.switch_table, "link")
+        self._column.addLayout(row(label(_("Frames read"), "heading"), self._count, self._switch, stretch=2))
+        self._cells = FrameCells(self._desk)
+        self._column.addWidget(self._cells)
+        self._step = Stepper(_("Frames to advance after a reading"), 1, 1000)
+        self._step.stepped.connect(self._set_step)
+        self._column.addLayout(row(label(_("Advance by, frames"), "note"), self._step, stretch=1))
+        self.next = NextCard()
+        self._foot.addWidget(self.next)
+        keys = _("← → frame · Space play · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with "
+                 "Shift 20 · Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
+        words = label(keys, "note", wrap=True)
+        words.setStyleSheet(sized("font-size: 12.5px"))
+        self._column.addWidget(words)
+        self._column.addStretch(1)
+
+    def parts(self) -> list[QWidget]:
+        """Picture, score or table, and column, for moving between them by F6."""
+        typed, below = self._typed["x"], self._below.currentWidget()
+        assert below is not None
+        return [self.view, below, typed if typed.isEnabled() else self._add]
+
+    def switch_table(self) -> None:
+        """Show the readings as a table instead of the score, or the score again."""
+        table = self._below.currentWidget() is self.timeline
+        self._below.setCurrentWidget(self.table if table else self.timeline)
+        self.refresh()
+
+    # -- what the column does ------------------------------------------------------------------------
+
+    def add_body(self) -> None:
+        """Ask for a name and add a body."""
+        take = self._desk.take
+        if take is None:
+            return
+        suggestion = _("Body {n}").format(n=len(take.bodies) + 1)
+        name, done = QInputDialog.getText(self, _("Add body"), _("What is read?"), text=suggestion)
+        if done and name.strip():
+            notebook, body_id = edits.add_body(self._desk.notebook, take.id, name.strip())
+            self._desk.edit(_("add a body"), notebook)
+            self._desk.choose_body(body_id)
+            self.view.setFocus()
+
+    def _body_menu(self, body_id: str, line: QWidget, at: QPoint) -> None:
+        take = self._desk.take
+        body = take.body(body_id) if take else None
+        if take is None or body is None:
+            return
+        menu = QMenu(self)
+        rename, remove = menu.addAction(_("Rename…")), menu.addAction(_("Remove with its readings"))
+        chosen = menu.exec(line.mapToGlobal(at))
+        if chosen is rename:
+            name, done = QInputDialog.getText(self, _("Rename"), _("Name"), text=body.name)
+            if done and name.strip():
+                notebook = edits.rename_body(self._desk.notebook, take.id, body_id, name.strip())
+                self._desk.edit(_("rename a body"), notebook)
+        elif chosen is remove:
+            notebook = edits.remove_body(self._desk.notebook, take.id, body_id)
+            self._desk.edit(_("remove a body"), notebook)
+
+    def _set_step(self, step: int) -> None:
+        take = self._desk.take
+        if take is not None and take.step != step:
+            self._desk.edit(
+                _("set the step"), take_edits.set_step(self._desk.notebook, take.id, step), "step"
+            )
+
+    def _type(self, axis: str, text: str) -> None:
+        field = self._typed[axis]
+        try:
+            value = number(text)
+        except WrittenError as error:
+            field.mark_wrong(str(error))
+            self._desk.said.emit(str(error), "warn")
+            return
+        words = self._desk.type_coordinate(axis, value)
+        if words:
+            field.mark_wrong(words)
+
+    def _type_u(self, text: str) -> None:
+        take, body = self._desk.take, self._desk.body
+        if take is None or body is None:
+            return
+        try:
+            value = quantity_of(text, PIXEL, default_unit="px", example="0.8 px").si
+            if not 0.01 <= value <= 1000:
+                raise WrittenError(_("A reading uncertainty lies between 0.01 and 1000 px."))
+        except WrittenError as error:
+            self._u_field.mark_wrong(str(error))
+            self._desk.said.emit(str(error), "warn")
+            return
+        notebook = edits.set_reading_uncertainty(self._desk.notebook, take.id, body.id, value)
+        self._desk.edit(_("state the reading uncertainty"), notebook)
+
+    # -- showing -------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the take as it is."""
+        if not self.isVisible():
+            return
+        take, body = self._desk.take, self._desk.body
+        self._show_coordinates()
+        self._show_bodies()
+        self._cells.refresh()
+        read = len(body.readings) if body else 0
+        total = len(take.kept_frames[:: take.step]) if take else 0
+        as_score = self._below.currentWidget() is self.timeline
+        self._switch.setText(_("as a table") if as_score else _("as a score"))
+        self._count.setText(_("{read} of {total}").format(read=read, total=total))
+        if take is not None:
+            self._step.show_value(take.step)
+        self.next.say(self._next_words())
+        self.view.foot_words = _("rings drawn {n:g}× their uncertainty").format(n=RING_FACTOR) if read else ""
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
+
+    def hideEvent(self, event: object) -> None:
+        self.player.stop()
+
+    def _show_coordinates(self) -> None:
+        take, body = self._desk.take, self._desk.body
+        reading = body.readings.at(self._desk.frame) if body else None
+        for axis in ("x", "y"):
+            self._typed[axis].setEnabled(reading is not None)
+            self._typed[axis].show_text(f"{getattr(reading, axis):.2f}" if reading else "")
+        self._u_field.setEnabled(body is not None)
+        self._u_field.show_text(f"{body.u_px:g}" if body else "")
+        words = _("not read in this frame")
+        texts = {"x": "–", "y": "–"}
+        if take is not None and body is not None and reading is not None and not reading.aside:
+            motion = body_motion(take, body)
+            i = int(motion.frames.searchsorted(reading.frame))
+            in_mm = mapping_of(take).scaled
+            for axis in ("x", "y"):
+                q = motion.of(axis)
+                value, U = float(q.value[i]), NORMAL_95 * float(q.u_own[i])
+                number_text, spread = value_and_uncertainty(value, U)
+                texts[axis] = f"{number_text} ± {spread} {'m' if in_mm else 'px'}"
+            words = _("95 %, reading; u =")
+        elif reading is not None and reading.aside:
+            words = _("set aside; u =")
+        elif body is not None:
+            words = _("reading, u =")
+        for axis in ("x", "y"):
+            symbol = f"<span style=\"font-family:'Source Serif 4'; font-style: italic\">{axis}</span>"
+            self._world[axis].setText(f"{symbol}&nbsp; {texts[axis]}")
+        self._ring_words.setText(words)
+
+    def _show_bodies(self) -> None:
+        take, chosen = self._desk.take, self._desk.body
+        now = (take.bodies if take else (), chosen.id if chosen else None)
+        if (
+            self._bodies_shown is not None
+            and self._bodies_shown[0] is now[0]
+            and self._bodies_shown[1] == now[1]
+        ):
+            return
+        self._bodies_shown = now
+        clear_layout(self._bodies)
+        for body in take.bodies if take else ():
+            line = button("", partial(self._desk.choose_body, body.id), "body", body.name)
+            line.setCheckable(True)
+            line.setChecked(self._desk.body is not None and self._desk.body.id == body.id)
+            inner = QHBoxLayout(line)
+            inner.setContentsMargins(10, 0, 10, 0)
+            name = label(body.name)
+            name.setStyleSheet(f"font-weight: {600 if line.isChecked() else 400}")
+            inner.addWidget(BodySwatch(body.look))
+            # a long name gives way to how often it was read
+            name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            inner.addWidget(name, 1)
+            inner.addWidget(label(_("{n} read").format(n=len(body.readings)), "note"))
+            line.setMinimumHeight(scaled(34))
+            line.setToolTip(_("Right click to rename or remove"))
+            line.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            line.customContextMenuRequested.connect(partial(self._body_menu, body.id, line))
+            self._bodies.addWidget(line)
+
+    def _next_words(self) -> str:
+        take, body = self._desk.take, self._desk.body
+        if take is None:
+            return _("Open a film first, on the Film stage.")
+        if body is None:
+            return _("Add a body, then click its centre in this frame. The film then moves on.")
+        if body.readings.at(self._desk.frame) is not None:
+            if len(body.readings) >= 3 and self._desk.frame + take.step > take.kept_frames[-1]:
+                if not mapping_of(take).scaled:
+                    return _("All read. Positions are {problem}, on the Scale stage.").format(
+                        problem=scale_problem(take)
+                    )
+                return _("All read. Go to Motion and choose a segment.")
+            return _("This frame is read: drag the ring to correct it, or go on with → .")
+        if len(body.readings) < 3:
+            return _("Click the centre of {body}. The film then moves on {n}.").format(
+                body=body.name, n=_("one frame") if take.step == 1 else _("{n} frames").format(n=take.step)
+            )
+        return _("Click the centre of {body}, or press Enter to take the dashed place. With 3 or more "
+                 "readings, Motion can fit a model.").format(body=body.name)  # fmt: skip

@@ -1,1 +1,0 @@
-"""One module per stage of the work."""

@@ -1,0 +1,1 @@
+"""The time axis of a take."""

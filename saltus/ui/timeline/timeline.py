@@ -1,0 +1,409 @@
+"""The score under the picture: thumbnails, positions of every body and the cursor on one time axis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
+
+from saltus.core.coverage import NORMAL_95
+from saltus.core.motion.expect import expected_place
+from saltus.core.wording import _
+from saltus.exchange.chart import airy, tick_text, ticks
+from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of, rhythm
+from saltus.printing.fonts import sans, serif
+from saltus.printing.marks import draw_shape
+from saltus.printing.tokens import look
+from saltus.ui.kit.icons import icon
+from saltus.ui.kit.scaling import Scaled, scaled, text_factor
+from saltus.ui.kit.theme import theme
+from saltus.ui.kit.widgets import KeyFocus, button, draw_covering, icon_button
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    from saltus.notebook.model import Body, Take
+    from saltus.ui.desk.desk import Desk
+    from saltus.ui.desk.player import Player
+
+HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
+LOW_LANE, AXIS_ROOM = 58, 34
+"""Up to this height a lane has no line of its own for its axis."""
+FACTORS = (1, 2, 5, 10, 20, 50, 100)
+EXPECTED = 3
+
+
+@dataclass(frozen=True)
+class _Lane:
+    """What a body's lane shows: which coordinate, its values and 95 % bars, and what is expected next."""
+
+    axis: str
+    unit: str
+    t: NDArray[np.float64]
+    value: NDArray[np.float64]
+    U: NDArray[np.float64]
+    next_t: NDArray[np.float64]
+    next_value: NDArray[np.float64]
+
+
+def lane_axis(take: Take, body: Body) -> str:
+    """The axis along which a body moves farther."""
+    motion = body_motion(take, body)
+    spans = [float(np.ptp(q.value)) if len(q) else 0.0 for q in (motion.x, motion.y)]
+    return "x" if spans[0] >= spans[1] else "y"
+
+
+def _lane_of(take: Take, body: Body) -> _Lane:
+    motion, axis = body_motion(take, body), lane_axis(take, body)
+    position = motion.of(axis)
+    columns, times = body.readings.used, frame_times(take)
+    next_t, next_value = [], []
+    if 2 <= len(columns.frame) < len(times):
+        for i in range(1, EXPECTED + 1):
+            frame = int(columns.frame[-1]) + i * take.step
+            place = expected_place(columns.frame, columns.x, columns.y, frame)
+            if frame < len(times) and place is not None:
+                next_t.append(times[frame])
+                next_value.append(float(mapping_of(take).place(*place, frame)[axis == "y"]))
+    return _Lane(
+        axis, mapping_of(take).unit.text, motion.t, position.value,
+        NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
+    )  # fmt: skip
+
+
+class Timeline(KeyFocus, Scaled, QWidget):
+    """One time axis for all that was read of a take."""
+
+    def __init__(self, desk: Desk, player: Player) -> None:
+        super().__init__()
+        self._desk = desk
+        self._player = player
+        self._cache: QPixmap | None = None
+        self._film_cache: QPixmap | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(_("Score: positions against time"))
+        self.setMinimumHeight(scaled(170))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setCursor(Qt.CursorShape.SplitHCursor)
+        buttons = QWidget(self)
+        layout = QHBoxLayout(buttons)
+        layout.setContentsMargins(4, 0, 0, 0)
+        layout.setSpacing(0)
+        for name, tip, act in (
+            ("back", _("One frame back (←)"), partial(self._go, -1)),
+            ("play", _("Play, stop (Space)"), player.switch),
+            ("forward", _("One frame on (→)"), partial(self._go, 1)),
+        ):
+            made = icon_button(name, tip, act)
+            made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            made.setFixedWidth(scaled(29))
+            layout.addWidget(made)
+            if name == "play":
+                self._play = made
+        self._speed = button("1×", player.next_speed, "quiet", _("Speed of playing"))
+        self._speed.setToolTip(_("Speed of playing: true, half, quarter"))
+        self._speed.setFixedWidth(scaled(29))
+        self._speed.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(self._speed)
+        buttons.setGeometry(0, 0, scaled(HEAD + 10), scaled(RULER))
+        player.changed.connect(self._show_player)
+        buttons.setCursor(Qt.CursorShape.ArrowCursor)
+        desk.changed.connect(self._anew)
+        desk.thumbArrived.connect(lambda _take: self._film_anew())
+        desk.lookedElsewhere.connect(self._looked)
+        self._drawn_for: str | None = None
+
+    def sizeHint(self) -> QSize:
+        return QSize(880, 286)
+
+    def _show_player(self) -> None:
+        name = "pause" if self._player.playing else "play"
+        self._play.setIcon(icon(name, theme.colour("ink")))
+        self._speed.setText({1.0: "1×", 0.5: "½×", 0.25: "¼×"}[self._player.speed])
+
+    def _go(self, step: int) -> None:
+        self._desk.go_to_frame(self._desk.frame + step)
+
+    def _anew(self) -> None:
+        self._cache = self._film_cache = None
+        self.update()
+
+    def _film_anew(self) -> None:
+        """Thumbnails come one by one: the lanes need not be drawn again for each."""
+        self._film_cache = None
+        self.update()
+
+    def _looked(self) -> None:
+        if self._drawn_for != f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}":
+            self._cache = self._film_cache = None
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        self._cache = self._film_cache = None
+
+    # -- time ----------------------------------------------------------------------------------------
+
+    def _span(self) -> tuple[float, float]:
+        take = self._desk.take
+        times = frame_times(take) if take is not None else np.array([0.0, 1.0])
+        spacing = (rhythm(take).spacing_s or 1.0) if take is not None else 0.0
+        return 0.0, max(float(times[-1]), spacing)
+
+    def _plot(self) -> tuple[float, float]:
+        return float(HEAD + 16), float(self.wide - TAPE)
+
+    def px(self, t: float) -> float:
+        """Horizontal place of a time."""
+        (left, right), (first, last) = self._plot(), self._span()
+        return left + (t - first) / (last - first) * (right - left)
+
+    def time_at(self, px: float) -> float:
+        """Time at a horizontal place, s."""
+        (left, right), (first, last) = self._plot(), self._span()
+        return first + (px - left) / (right - left) * (last - first)
+
+    def frame_at(self, px: float) -> int:
+        """The frame nearest to a horizontal place."""
+        take = self._desk.take
+        if take is None:
+            return 0
+        return int(np.argmin(np.abs(frame_times(take) - self.time_at(px))))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.spot(event).x() > HEAD:
+            self._desk.go_to_frame(self.frame_at(self.spot(event).x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._desk.go_to_frame(self.frame_at(self.spot(event).x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        steps = {Qt.Key.Key_Left: -far, Qt.Key.Key_Right: far}
+        if event.key() in steps:
+            self._desk.go_to_frame(self._desk.frame + steps[Qt.Key(event.key())])
+        elif event.key() == Qt.Key.Key_Space:
+            self._player.switch()
+        else:
+            super().keyPressEvent(event)
+
+    # -- painting ------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: object) -> None:
+        painter = self.painter()
+        take = self._desk.take
+        if self._cache is None:
+            self._cache = self._drawn(self.high, self._lanes)
+            self._drawn_for = f"{self._desk.take_id}/{self._desk.body.id if self._desk.body else ''}"
+        if self._film_cache is None:
+            self._film_cache = self._drawn(RULER + FILM, self._paint_film)
+        painter.drawPixmap(self.area, self._cache, QRectF(self._cache.rect()))
+        top = QRectF(0, 0, self.wide, RULER + FILM)
+        painter.drawPixmap(top, self._film_cache, QRectF(self._film_cache.rect()))
+        if take is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        x, red = self.px(self._desk.time()), theme.colour("cursor")
+        left, right = self._plot()
+        if not left - 1 <= x <= right + 1:
+            self.paint_focus(painter, theme.colour("accent"))
+            return
+        painter.setPen(QPen(red, 2))
+        painter.drawLine(QLineF(x, RULER - 4, x, self.high))
+        font = sans(12.5, 600)
+        text = f"{self._desk.time():.3f} s"
+        wide = QFontMetricsF(font).horizontalAdvance(text) + 14
+        box = QRectF(min(max(x - wide / 2, HEAD), self.wide - wide - 2), 3, wide, 21)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(red)
+        painter.drawRoundedRect(box, 4, 4)
+        painter.drawPolygon(QPolygonF([QPointF(x - 5, 24), QPointF(x + 5, 24), QPointF(x, 29)]))
+        painter.setPen(QColor("#FFFFFF") if not theme.dark else theme.colour("onacc"))
+        painter.setFont(font)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        self.paint_focus(painter, theme.colour("accent"))
+
+    def _drawn(self, high: float, paint: Callable[[QPainter, Take], None]) -> QPixmap:
+        """Paint a part of the score once, to be shown until something in it changes."""
+        ratio = self.devicePixelRatioF() * text_factor()
+        pixmap = QPixmap((QSizeF(self.wide, high) * ratio).toSize())
+        pixmap.fill(theme.colour("panel"))
+        painter = QPainter(pixmap)
+        painter.scale(ratio, ratio)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        take = self._desk.take
+        if take is not None:
+            paint(painter, take)
+        painter.end()
+        return pixmap
+
+    def _paint_film(self, painter: QPainter, take: Take) -> None:
+        self._ruler(painter)
+        self._film(painter, take)
+
+    def _ruler(self, painter: QPainter) -> None:
+        left, right = self._plot()
+        marks = ticks(*self._span(), max(2, int((right - left) / 76)))
+        step = marks[1] - marks[0] if len(marks) > 1 else 1.0
+        painter.setFont(sans(12.5))
+        metrics = QFontMetricsF(painter.font())
+        for i, value in enumerate(marks):
+            number = tick_text(value, step)
+            painter.setPen(theme.colour("ink2"))
+            # the number stands over its line, the unit hangs beside it
+            start = QPointF(self.px(value) - metrics.horizontalAdvance(number) / 2, 17)
+            painter.drawText(start, number + (" s" if i == 0 else ""))
+            painter.setPen(theme.colour("line2"))
+            painter.drawLine(QLineF(self.px(value), 23, self.px(value), RULER))
+        self._line(painter, RULER)
+
+    def _line(self, painter: QPainter, y: float) -> None:
+        painter.setPen(theme.colour("line"))
+        painter.drawLine(QLineF(0, y, self.wide, y))
+
+    def _film(self, painter: QPainter, take: Take) -> None:
+        if not take.facts.pictures:
+            self._line(painter, RULER + FILM)
+            return
+        self._head(painter, RULER, FILM, _("Film"), "")
+        times = frame_times(take)
+        thumbs = self._desk.thumbs.get(take.id, {})
+        aspect = take.facts.width / take.facts.height
+        high = FILM - 14
+        left, right = self._plot()
+        room = max(1, int((right - left) / max(high * aspect, 1)))
+        shown = sorted(thumbs)
+        for i in range(room):
+            box = QRectF(left + i * (right - left) / room, RULER + 4, (right - left) / room - 2, high)
+            painter.fillRect(box, theme.colour("stage"))
+            if shown:
+                t = self.time_at(box.center().x())
+                frame = shown[int(np.argmin([abs(times[n] - t) for n in shown]))]
+                draw_covering(painter, box, thumbs[frame])
+        if take.kept is not None:
+            shade = QColor(theme.colour("panel"))
+            shade.setAlphaF(0.75)
+            first, last = (self.px(float(times[n])) for n in (take.kept_frames[0], take.kept_frames[-1]))
+            painter.fillRect(QRectF(left, RULER + 2, first - left, high + 4), shade)
+            painter.fillRect(QRectF(last, RULER + 2, right - last, high + 4), shade)
+        dots = theme.colour("ink2")
+        if len(times) <= 400:
+            painter.setPen(QPen(dots, 1))
+            for x in map(self.px, times.tolist()):
+                if left <= x <= right:
+                    painter.drawPoint(QPointF(x, RULER + FILM - 5))
+        for frame in rhythm(take).gaps:
+            box = QRectF(
+                self.px(times[frame]), RULER + 4, self.px(times[frame + 1]) - self.px(times[frame]), high
+            )
+            painter.fillRect(box, QColor(0, 0, 0, 120))
+            painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
+        self._line(painter, RULER + FILM)
+
+    def _head(
+        self, painter: QPainter, top: float, height: float, title: str, under: str, indent: float = 0
+    ) -> None:
+        """Write the head of a lane; in a low one its axis stands beside the title."""
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(sans(13, 600))
+        metrics = QFontMetricsF(painter.font())
+        room = HEAD - 18 - indent - (AXIS_ROOM if under and height <= LOW_LANE else 0)
+        shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QPointF(16 + indent, top + 19), shown)
+        if under:
+            painter.setFont(sans(12))
+            painter.setPen(theme.colour("ink2"))
+            painter.drawText(QPointF(16, top + 52 if height > LOW_LANE else top + 36), under)
+
+    def _lanes(self, painter: QPainter, take: Take) -> None:
+        top = float(RULER + FILM)
+        if not take.bodies:
+            box = QRectF(HEAD + 16, top + 14, self.wide - HEAD - TAPE - 16, 60)
+            painter.setPen(QPen(theme.colour("line2"), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(box)
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(13))
+            words = _("Positions appear here as you read them.")
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            return
+        height = max(46.0, (self.high - top) / len(take.bodies))
+        for body in take.bodies:
+            if top + 30 > self.high:
+                break
+            self._lane(painter, take, body, QRectF(0, top, self.wide, min(height, self.high - top)))
+            top += height
+
+    def _lane(self, painter: QPainter, take: Take, body: Body, box: QRectF) -> None:
+        lane = _lane_of(take, body)
+        strong = self._desk.body is not None and self._desk.body.id == body.id
+        if strong:
+            painter.fillRect(QRectF(0, box.top() + 1, 3, box.height() - 2), theme.colour("ink"))
+        colour = theme.body(body.look)
+        low, high = airy([lane.value - lane.U, lane.value + lane.U, lane.next_value], 0.14)
+        inner = box.adjusted(0, 9, 0, -9)
+
+        def py(value: float) -> float:
+            return inner.bottom() - (value - low) / (high - low) * inner.height()
+
+        pixel = (high - low) / max(inner.height(), 1.0)
+        bar = float(np.median(lane.U)) / pixel if len(lane.U) else 0.0
+        factor = next((f for f in FACTORS if bar * f >= 5), FACTORS[-1]) if bar > 0 else 1
+        under = _("bars {n}×").format(n=factor) if factor > 1 and len(lane.t) else ""
+        self._head(painter, box.top(), box.height(), body.name, under, 16)
+        draw_shape(painter, look(body.look), QPointF(22, box.top() + 15), 10, colour)
+        self._axis_label(painter, box, lane)
+        if len(lane.t):
+            self._lane_marks(painter, inner, (low, high), py)
+        painter.setPen(QPen(colour, 1))
+        for t, v, u in zip(lane.t, lane.value, lane.U, strict=True):
+            painter.drawLine(QLineF(self.px(t), py(v - factor * u), self.px(t), py(v + factor * u)))
+        for t, v in zip(lane.t, lane.value, strict=True):
+            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 5.5, colour)
+        for t, v in zip(lane.next_t, lane.next_value, strict=True):
+            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 6, colour, hollow=True)
+        tape = QRectF(self.wide - 22, inner.top(), 12, inner.height())
+        painter.setPen(QPen(colour, 1))
+        for v in lane.value:
+            painter.drawLine(QLineF(tape.left(), py(v), tape.right(), py(v)))
+        self._line(painter, box.bottom() - 0.5)
+
+    def _axis_label(self, painter: QPainter, box: QRectF, lane: _Lane) -> None:
+        painter.setPen(theme.colour("ink2"))
+        y = box.top() + 36 if box.height() > LOW_LANE else box.top() + 19
+        x = 16.0 if box.height() > LOW_LANE else HEAD - 30.0
+        painter.setFont(serif(13, italic=True))
+        painter.drawText(QPointF(x, y), lane.axis)
+        painter.setFont(sans(12))
+        painter.drawText(QPointF(x + 9, y), f"/ {lane.unit}")
+
+    def _lane_marks(self, painter: QPainter, inner: QRectF, limits: tuple[float, float], py: object) -> None:
+        assert callable(py)
+        marks = ticks(*limits, max(2, int(inner.height() / 26)))
+        step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) if marks and marks[0] else 1.0
+        painter.setFont(sans(12))
+        metrics = QFontMetricsF(painter.font())
+        left, right = self._plot()
+        for value in marks:
+            painter.setPen(QPen(theme.colour("line"), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(QLineF(left, py(value), right, py(value)))
+            painter.setPen(theme.colour("ink2"))
+            text = tick_text(value, step)
+            painter.drawText(QPointF(left - 6 - metrics.horizontalAdvance(text), py(value) + 4), text)
