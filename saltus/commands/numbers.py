@@ -74,7 +74,7 @@ def series(
         _pulses(table, spacing, u_time, time_name, output)
         return
     from saltus.commands.tabular.number_json import stretch_json  # noqa: PLC0415
-    from saltus.commands.tabular.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
+    from saltus.exchange.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
     from saltus.exchange.tables import read_table  # noqa: PLC0415
 
     if (mean_name is None) == (slope_name is None):
@@ -96,13 +96,13 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
     import numpy as np  # noqa: PLC0415
 
     from saltus.commands.tabular.pulse_table import pulse_rows  # noqa: PLC0415
-    from saltus.commands.tabular.series_table import TIMES  # noqa: PLC0415
     from saltus.core.entry import entry  # noqa: PLC0415
     from saltus.core.pulses import pulse_motion  # noqa: PLC0415
     from saltus.core.quantity import measured  # noqa: PLC0415
     from saltus.core.sources import stripes  # noqa: PLC0415
     from saltus.core.units import SECOND  # noqa: PLC0415
     from saltus.exchange.motion_table import motion_header  # noqa: PLC0415
+    from saltus.exchange.series_table import TIMES  # noqa: PLC0415
     from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415
 
     read = read_table(table)

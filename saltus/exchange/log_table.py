@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.commands.tabular.series_table import TIMES, resolution_of
 from saltus.core.units import ONE, SECOND, Unit, UnitError, parse_unit
 from saltus.core.wording import _
+from saltus.exchange.series_table import TIMES, resolution_of
 from saltus.exchange.tables import TableError
 from saltus.notebook.logs import MOST_SAMPLES, Channel
 

@@ -233,7 +233,7 @@ def _answer(out: int, kind: str, text: str) -> None:
 
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
     from saltus.footage.index import index  # noqa: PLC0415
-    from saltus.footage.opening import facts_here  # noqa: PLC0415
+    from saltus.footage.reading_through import facts_here  # noqa: PLC0415
 
     if request["sound_alone"] and path.is_file():
         from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415
@@ -246,7 +246,7 @@ def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
 
 def main() -> None:
     """Serve one request."""
-    from saltus.footage import index, opening  # noqa: F401, PLC0415  loaded while waiting
+    from saltus.footage import index, reading_through  # noqa: F401, PLC0415  loaded while waiting
 
     out = os.dup(1)
     # whatever a library prints must not look like an answer

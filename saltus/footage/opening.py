@@ -48,36 +48,6 @@ def facts_of(
     return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
 
 
-@LongWork
-def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
-    """Read a film or a folder of pictures through in this process.
-
-    Parameters
-    ----------
-    path : Path
-    rate : float, optional
-        Pictures per second; needed for a folder.
-
-    Raises
-    ------
-    FilmError
-        If it cannot be used.
-    """
-    if path.is_dir():
-        if rate is None:
-            raise FilmError(
-                _("{name} is a folder of pictures: say how many were taken per second (--rate).").format(
-                    name=path.name
-                )
-            )
-        from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
-
-        return (yield from survey_pictures.steps(path, rate))
-    from saltus.footage.survey import survey  # noqa: PLC0415
-
-    return (yield from survey.steps(path))
-
-
 def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
     """Give access to the frames of what :func:`facts_of` read."""
     if path.is_dir():

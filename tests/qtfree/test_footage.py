@@ -18,8 +18,9 @@ from saltus.footage import proxy
 from saltus.footage.facts import FilmError
 from saltus.footage.helper import facts_apart
 from saltus.footage.index import index
-from saltus.footage.opening import facts_here, facts_of, fingerprint, reader_of
+from saltus.footage.opening import facts_of, fingerprint, reader_of
 from saltus.footage.reader import PADDING, FilmReader
+from saltus.footage.reading_through import facts_here
 from saltus.footage.slow import slow_words
 from saltus.footage.survey import survey
 from saltus.notebook.edits.takes import change_take

@@ -20,17 +20,18 @@ from saltus.commands.tabular.fit_table import fit_columns, model_parameters
 from saltus.commands.tabular.number_json import fit_json
 from saltus.commands.tabular.pulse_table import pulse_rows
 from saltus.commands.tabular.segment_table import fit_table
-from saltus.commands.tabular.series_table import read_series, series_mean
 from saltus.core.progress import Cancelled, finished
 from saltus.core.pulses import PulseError, pulse_motion
 from saltus.core.quantity import measured
 from saltus.core.series import SeriesError
 from saltus.core.units import METRE, SECOND
+from saltus.exchange.series_table import read_series, series_mean
 from saltus.exchange.tables import TableError, parse_table, read_table
 from saltus.footage import helper
 from saltus.footage.facts import FilmError
 from saltus.footage.helper import Helper, facts_from, facts_json
-from saltus.footage.opening import facts_here, facts_of, reader_of
+from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.reading_through import facts_here
 from saltus.investigations.engine.run import run as investigated
 from saltus.investigations.recipe.file import recipe_named
 from saltus.investigations.recipe.recipe import RecipeError

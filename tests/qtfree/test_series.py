@@ -9,7 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from made import source
 
-from saltus.commands.tabular.series_table import read_series, series_mean, series_slope
 from saltus.core import series
 from saltus.core.clock.aliasing import RateError, appears, candidates, settling_rate, too_few_frames
 from saltus.core.clock.brackets import InstantError, bracketed, interval, period
@@ -18,6 +17,7 @@ from saltus.core.pulses import PulseError, missed_before, pulse_motion, spacing_
 from saltus.core.quantity import UncertaintyError, measured
 from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, METRE
+from saltus.exchange.series_table import read_series, series_mean, series_slope
 from saltus.exchange.tables import TableError, parse_table
 from saltus.simulate.scenes import SceneError
 from saltus.simulate.sensors import SENSORS

@@ -14,8 +14,8 @@ from saltus.core.loads import load_for
 from saltus.core.quantity import exact
 from saltus.core.units import parse_unit
 from saltus.exchange.graph import Lines, graph_of
-from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.judgement.student import checked, column_told, is_left, result_verdict
+from saltus.investigations.engine.evaluation import evaluate, is_left, result_verdict
+from saltus.investigations.judgement.student import checked
 from saltus.investigations.recipe.drawing import shapes
 from saltus.investigations.recipe.file import ids, recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
@@ -23,7 +23,7 @@ from saltus.investigations.view.evidence import evidence, support
 from saltus.investigations.view.gallery import GROUPS, catalogue, matches, plain_words
 from saltus.investigations.view.plots import axis_words, base_column, choices, plotted, read_off, straightest
 from saltus.investigations.view.substitution import substitution
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import column_told, shown_columns
 from saltus.investigations.view.verdicts import (
     drawn_words,
     line_rows,

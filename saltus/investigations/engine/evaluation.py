@@ -15,7 +15,7 @@ from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.run import rows_of, run
 from saltus.investigations.judgement.level_statistics import Group, groups_of
 from saltus.investigations.judgement.slips import recognise
-from saltus.investigations.judgement.student import is_left
+from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.recipe.custom_columns import investigation_of, with_plot
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.table.cells import typed_columns
@@ -216,3 +216,17 @@ def unit_problem(text: str, recipe: Recipe, column: str) -> str:
             unit=text or "1", wanted=wanted.unit_text or wanted.unit.ascii
         )
     return ""
+
+
+def result_verdict(evaluation: Evaluation, name: str) -> tuple[Verdict, str]:
+    """Verdict on a result the student worked out."""
+    text = evaluation.table.left.results.get(name)
+    q = evaluation.outcome.results.get(name) if evaluation.outcome is not None else None
+    if text is None or q is None:
+        return "", ""
+    return checked(text, q)
+
+
+def is_left(evaluation: Evaluation, name: str) -> bool:
+    """Whether a result must not be told yet: it is left to the student, who has not got it."""
+    return name in evaluation.table.left.results and result_verdict(evaluation, name)[0] != "agrees"

@@ -7,14 +7,12 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core.entry import entry
 from saltus.core.statement import rounded_uncertainty
-from saltus.core.units import UnitError, parse_unit
+from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.investigations.engine.evaluation import Evaluation
-    from saltus.investigations.view.table_view import ShownColumn
 
 CLOSE = 0.01
 """A typed value may be off by so much of the value: by rounding on the way."""
@@ -82,42 +80,3 @@ def _hint(value: float, true: float) -> str:
                         n=words, way=way
                     )
     return _("Does not follow from your data: work it out again.")
-
-
-def cell_verdict(evaluation: Evaluation, row: int, column: ShownColumn) -> tuple[Verdict, str]:
-    """Verdict on a cell the student worked out; empty for cells that are not left to the student."""
-    if column.name not in evaluation.table.left.columns:
-        return "", ""
-    q = evaluation.columns.get(column.name)
-    if q is None:
-        return "", ""
-    return checked(evaluation.rows[row].cells.get(column.name, ""), q[row], _unit(column, q))
-
-
-def _unit(column: ShownColumn, q: Quantity) -> str:
-    try:
-        return column.unit if parse_unit(column.unit)[1].goes_with(q.unit) else ""
-    except UnitError:
-        return ""
-
-
-def column_told(evaluation: Evaluation, column: ShownColumn) -> bool:
-    """Whether means of a column may be shown: it is not left to the student, or all of it was worked out."""
-    if column.name not in evaluation.table.left.columns:
-        return True
-    kept = [i for i in range(len(evaluation.rows)) if evaluation.trials.kept[i]]
-    return bool(kept) and all(cell_verdict(evaluation, i, column)[0] == "agrees" for i in kept)
-
-
-def result_verdict(evaluation: Evaluation, name: str) -> tuple[Verdict, str]:
-    """Verdict on a result the student worked out."""
-    text = evaluation.table.left.results.get(name)
-    q = evaluation.outcome.results.get(name) if evaluation.outcome is not None else None
-    if text is None or q is None:
-        return "", ""
-    return checked(text, q)
-
-
-def is_left(evaluation: Evaluation, name: str) -> bool:
-    """Whether a result must not be told yet: it is left to the student, who has not got it."""
-    return name in evaluation.table.left.results and result_verdict(evaluation, name)[0] != "agrees"

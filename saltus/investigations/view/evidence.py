@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING
 from saltus.core.lines.straight import Line
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.judgement.student import is_left
+from saltus.investigations.engine.evaluation import evaluate, is_left
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.table_view import result_title
 from saltus.investigations.view.verdicts import line_sentences, said, verdicts

@@ -8,9 +8,8 @@ from typing import TYPE_CHECKING
 
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
-from saltus.investigations.judgement.student import column_told
 from saltus.investigations.view.plots import axis_words
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import column_told, shown_columns
 from saltus.investigations.view.verdicts import meaning
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Literal
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.core.wording import _
-from saltus.investigations.judgement.student import cell_verdict, column_told
+from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.table.trials import cell_problem
 from saltus.notebook.trials import FREE
 
@@ -208,3 +208,28 @@ def value_problem(text: str, evaluation: Evaluation, column: ShownColumn) -> str
 def axis_unit(q: Quantity) -> str:
     """Unit of an axis, upright; empty for plain numbers."""
     return "" if q.unit.goes_with(ONE) and q.unit.plain else q.unit.text
+
+
+def cell_verdict(evaluation: Evaluation, row: int, column: ShownColumn) -> tuple[Verdict, str]:
+    """Verdict on a cell the student worked out; empty for cells that are not left to the student."""
+    if column.name not in evaluation.table.left.columns:
+        return "", ""
+    q = evaluation.columns.get(column.name)
+    if q is None:
+        return "", ""
+    return checked(evaluation.rows[row].cells.get(column.name, ""), q[row], _unit(column, q))
+
+
+def _unit(column: ShownColumn, q: Quantity) -> str:
+    try:
+        return column.unit if parse_unit(column.unit)[1].goes_with(q.unit) else ""
+    except UnitError:
+        return ""
+
+
+def column_told(evaluation: Evaluation, column: ShownColumn) -> bool:
+    """Whether means of a column may be shown: it is not left to the student, or all of it was worked out."""
+    if column.name not in evaluation.table.left.columns:
+        return True
+    kept = [i for i in range(len(evaluation.rows)) if evaluation.trials.kept[i]]
+    return bool(kept) and all(cell_verdict(evaluation, i, column)[0] == "agrees" for i in kept)

@@ -19,11 +19,10 @@ from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertain
 from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
-from saltus.investigations.engine.evaluation import TROUBLE, written_givens
+from saltus.investigations.engine.evaluation import TROUBLE, is_left, written_givens
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.engine.run import run
 from saltus.investigations.engine.schools import restated
-from saltus.investigations.judgement.student import is_left
 from saltus.investigations.table.links import linked
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.plots import axis_words, plotted

@@ -11,7 +11,9 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.trials import FREE, CustomColumn, TrialTable
 
 if TYPE_CHECKING:
-    from saltus.ui.app.window import Window
+    from collections.abc import Callable
+
+    from saltus.ui.desk.desk import Desk
 
 
 def empty_table(recipe_id: str) -> TrialTable:
@@ -22,23 +24,25 @@ def empty_table(recipe_id: str) -> TrialTable:
     return TrialTable(investigation=FREE, own=own, varied="x")
 
 
-def begin(window: Window, recipe_id: str, how: str) -> None:
-    """Begin an investigation; the notebook in hand takes it up where it has films and no table yet."""
+def begin(desk: Desk, recipe_id: str, how: str, may_leave: Callable[[], bool]) -> str:
+    """Begin an investigation; the notebook in hand takes it up where it has films and no table yet.
+
+    Gives the stage to go to, empty where nothing was begun.
+    """
     recipe = next(r for r in catalogue() if r.id == recipe_id)
-    desk = window.desk
     if how == "simulated":
-        if window.may_leave():
+        if may_leave():
             from saltus.simulate.trials import simulated_notebook  # noqa: PLC0415  not for every start
 
             desk.start(simulated_notebook(recipe))
-            window.go_to("trials")
-        return
+            return "trials"
+        return ""
     table = empty_table(recipe_id)
     title = recipe.title if recipe_id != FREE else ""
     if desk.session.opened and desk.notebook.trials is None:
         desk.edit(_("choose an investigation"), edits.start(desk.notebook, table, title))
-    elif window.may_leave():
+    elif may_leave():
         desk.start(edits.start(Notebook(), table, title))
     else:
-        return
-    window.go_to("film" if how == "film" and not desk.notebook.takes else "trials")
+        return ""
+    return "film" if how == "film" and not desk.notebook.takes else "trials"

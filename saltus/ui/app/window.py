@@ -165,7 +165,7 @@ class Window(QMainWindow):
         self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
         for stage in (self.trials, self.graph):
             stage.wanted.connect(self.go_to)
-        self.gallery.begin.connect(lambda recipe, how: begin(self, recipe, how))
+        self.gallery.begin.connect(self._begin_investigation)
         self.gallery.emptyNotebook.connect(self.new_notebook)
         start = self.start
         start.gallery.connect(lambda: self.go_to("gallery"))
@@ -435,6 +435,11 @@ class Window(QMainWindow):
 
     def _simulate(self, scene: str) -> None:
         ask_to_film(self, self.desk, scene)
+
+    def _begin_investigation(self, recipe: str, how: str) -> None:
+        stage = begin(self.desk, recipe, how, self.may_leave)
+        if stage:
+            self.go_to(stage)
 
     def save(self) -> bool:
         """Save the notebook where it lies, or ask where to."""

@@ -87,7 +87,7 @@ class Desk(QObject):
         self._sync.timeout.connect(self.session.journal.sync)
         self._sync.start()
         self._checks = FilmChecks(self)
-        self.preparing = Preparing(self)
+        self.preparing = Preparing(self, self)
 
     # -- what is in hand -----------------------------------------------------------------------------
 

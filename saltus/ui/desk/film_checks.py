@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of
@@ -12,8 +12,23 @@ from saltus.notebook.model import TakeFacts
 from saltus.ui.desk.task import Task
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from saltus.core.progress import Steps
-    from saltus.ui.desk.desk import Desk
+    from saltus.notebook.model import Notebook
+    from saltus.session.session import Session
+
+
+class Host(Protocol):
+    """What the checks need of whoever shows the notebook."""
+
+    session: Session
+
+    def amend(self, name: str, change: Callable[[Notebook], Notebook]) -> None:
+        """Change the notebook and all it may be undone to."""
+
+    def begin(self, task: Task) -> None:
+        """Start work that ends with the window at the latest."""
 
 
 class FilmChecks:
@@ -21,10 +36,10 @@ class FilmChecks:
 
     Parameters
     ----------
-    desk : Desk
+    desk : Host
     """
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Host) -> None:
         self._desk = desk
         self._task: Task | None = None
 
@@ -40,7 +55,7 @@ class FilmChecks:
         take = desk.session.unchecked()
         if take is None or self._task is not None:
             return
-        folder = desk.folder
+        folder = desk.session.folder
 
         def work() -> Steps[Any]:
             return (yield from facts_of.steps(films.find(take.film, folder)))
@@ -56,7 +71,7 @@ class FilmChecks:
             if not job.belongs_to(desk.session.document):
                 return  # the notebook that is open now has begun with its own films
             self._task = None
-            now = desk.notebook.take(take.id)
+            now = desk.session.notebook.take(take.id)
             if now is None or now.facts.checked:
                 self.begin()
 

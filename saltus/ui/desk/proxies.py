@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -12,9 +12,23 @@ from saltus.footage.proxy import Preparation, is_made, wants_copy
 from saltus.notebook.films import find
 
 if TYPE_CHECKING:
-    from saltus.ui.desk.desk import Desk
+    from pathlib import Path
+
+    from saltus.notebook.model import Take
 
 LOOK_MS = 1000
+
+
+class Shown(Protocol):
+    """What is in hand, and where its films lie."""
+
+    @property
+    def take(self) -> Take | None:
+        """The take in hand."""
+
+    @property
+    def folder(self) -> Path | None:
+        """Where the notebook lies."""
 
 
 class Preparing(QObject):
@@ -22,12 +36,13 @@ class Preparing(QObject):
 
     Parameters
     ----------
-    desk : Desk
-        Its parent.
+    desk : Shown
+        What is in hand.
+    parent : QObject
     """
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, desk: Shown, parent: QObject) -> None:
+        super().__init__(parent)
         self._desk = desk
         self._film = ""
         self._work: Preparation | None = None

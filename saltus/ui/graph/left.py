@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.investigations.judgement.student import result_verdict
+from saltus.investigations.engine.evaluation import result_verdict
 from saltus.notebook.edits import trials as edits
 from saltus.ui.kit.widgets import Field, clear_layout, label
 

@@ -11,8 +11,7 @@ from PyQt6.QtWidgets import QLineEdit, QStyle, QStyledItemDelegate, QStyleOption
 
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
-from saltus.investigations.judgement.student import cell_verdict
-from saltus.investigations.view.table_view import factor_of, group_title, mean_words
+from saltus.investigations.view.table_view import cell_verdict, factor_of, group_title, mean_words
 from saltus.printing.fonts import sans
 from saltus.ui.kit.scaling import scaled, text_factor
 from saltus.ui.kit.theme import theme

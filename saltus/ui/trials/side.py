@@ -13,9 +13,8 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
-from saltus.investigations.judgement.student import column_told
 from saltus.investigations.table.runs import time_columns
-from saltus.investigations.view.table_view import factor_of, group_title, shown_columns
+from saltus.investigations.view.table_view import column_told, factor_of, group_title, shown_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
 from saltus.ui.desk.panel import chooser

@@ -1,0 +1,42 @@
+"""Reading a film or a folder of pictures through in this process, whichever it is."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from saltus.core.progress import LongWork, Steps
+from saltus.core.wording import _
+from saltus.footage.facts import FilmError, FilmFacts
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+
+@LongWork
+def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
+    """Read a film or a folder of pictures through in this process.
+
+    Parameters
+    ----------
+    path : Path
+    rate : float, optional
+        Pictures per second; needed for a folder.
+
+    Raises
+    ------
+    FilmError
+        If it cannot be used.
+    """
+    if path.is_dir():
+        if rate is None:
+            raise FilmError(
+                _("{name} is a folder of pictures: say how many were taken per second (--rate).").format(
+                    name=path.name
+                )
+            )
+        from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
+
+        return (yield from survey_pictures.steps(path, rate))
+    from saltus.footage.survey import survey  # noqa: PLC0415
+
+    return (yield from survey.steps(path))
