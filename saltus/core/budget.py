@@ -10,7 +10,7 @@ from saltus.core.coverage import cover_95
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.core.sources import Kind
+    from saltus.core.sources import Kind, Source
 
 
 @dataclass(frozen=True)
@@ -27,12 +27,20 @@ class Contribution:
         Standard uncertainty it brings to the result, in the unit of the result.
     share : float
         Its share of the variance, 0 to 1.
+    sources : frozenset of Source
+        What it puts together.
     """
 
     label: str
     kind: Kind
     u: float
     share: float
+    sources: frozenset[Source] = frozenset()
+
+    @property
+    def causes(self) -> set[str]:
+        """What it is, by the causes of its sources: what is done about it hangs on these, not on words."""
+        return {source.cause for source in self.sources}
 
 
 def budget(q: Quantity) -> list[Contribution]:
@@ -43,15 +51,14 @@ def budget(q: Quantity) -> list[Contribution]:
     q : Quantity
         A single value.
     """
-    variance: dict[tuple[str, Kind], float] = {}
+    together: dict[tuple[str, Kind], dict[Source, float]] = {}
     for source, u in q.parts().items():
-        key = (source.words, source.kind)
-        variance[key] = variance.get(key, 0.0) + u**2
-    total = sum(variance.values())
+        together.setdefault((source.words, source.kind), {})[source] = u**2
+    total = sum(sum(parts.values()) for parts in together.values())
     lines = [
-        Contribution(label, kind, math.sqrt(v), v / total)
-        for (label, kind), v in variance.items()
-        if v > 0 and total > 0
+        Contribution(label, kind, math.sqrt(v), v / total, frozenset(parts))
+        for (label, kind), parts in together.items()
+        if (v := sum(parts.values())) > 0 and total > 0
     ]
     return sorted(lines, key=lambda line: -line.share)
 
@@ -64,16 +71,16 @@ def shares_by_kind(q: Quantity) -> dict[Kind, float]:
     return dict(sorted(shares.items(), key=lambda item: -item[1]))
 
 
-def expanded_if(q: Quantity, label: str, factor: float) -> float:
+def expanded_if(q: Quantity, line: Contribution, factor: float) -> float:
     """Half-width of the 95 % interval if one contribution were ``factor`` times what it is.
 
     Parameters
     ----------
     q : Quantity
         A single value.
-    label : str
-        The contribution, as in :func:`budget`.
+    line : Contribution
+        Of :func:`budget`.
     factor : float
         0.5 for half as uncertain.
     """
-    return cover_95(q.coverage_parts({s: factor for s in q.sources if s.words == label})).U95
+    return cover_95(q.coverage_parts(dict.fromkeys(line.sources, factor))).U95

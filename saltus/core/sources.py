@@ -22,7 +22,9 @@ Kind = Literal["reading", "scale", "timing", "reaction", "instruments"]
 """Groups of the limit bar: reading; scale or length; timing; reaction or angle; instruments or masses."""
 Axis = Literal["x", "y"]
 LEVEL_SCATTER, UNSTATED_COLUMN, GIVEN = "level-scatter", "unstated-column", "given"
-"""Causes that decide how a line is judged, whether repeats help, and whether a trial states anything."""
+SCALE_ENDS, CLOCK = "scale-ends", "clock"
+BETWEEN_FRAMES = frozenset({"instants", "segment-ends", "passings"})
+"""Causes on which it hangs how a line is judged, whether a trial states anything, and what would help."""
 
 
 class SourceId(NamedTuple):
@@ -84,7 +86,7 @@ def _scatter(cause: str, of: tuple[Hashable, ...], kind: Kind, label: str, dof: 
 
 def clock(take: str) -> Source:
     """The rate of the clock of a take, common to all its times."""
-    return Source(SourceId("clock", (take,)), "timing", _("Rate of the clock"))
+    return Source(SourceId(CLOCK, (take,)), "timing", _("Rate of the clock"))
 
 
 def stamps(take: str) -> Source:
@@ -143,7 +145,7 @@ def scale_length(take: str, *, stated: bool = False) -> Source:
 
 def scale_ends(take: str) -> Source:
     """Where the two ends of the reference length of a take were placed."""
-    return Source(SourceId("scale-ends", (take,)), "scale", _("Its two ends"))
+    return Source(SourceId(SCALE_ENDS, (take,)), "scale", _("Its two ends"))
 
 
 def origin(take: str, axis: Axis) -> Source:

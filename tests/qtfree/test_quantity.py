@@ -198,7 +198,7 @@ def test_budget_says_what_halving_helps():
     lines = budget(x)
     assert [(line.label, round(line.share, 2)) for line in lines] == [("Scale", 0.64), ("Reading", 0.36)]
     assert sum(shares_by_kind(x).values()) == pytest.approx(1)
-    assert expanded_if(x, "Scale", 0.5) == pytest.approx(1.96 * math.hypot(3, 2), rel=1e-4)
+    assert expanded_if(x, lines[0], 0.5) == pytest.approx(1.96 * math.hypot(3, 2), rel=1e-4)
     assert budget(exact(1.0)) == []
 
 

@@ -136,7 +136,7 @@ def computed(bench: Bench, formula: Formula, env: Mapping[str, Quantity], prefix
     try:
         return bench.compute(formula, env, prefix)
     except (FormulaError, UnitError) as error:
-        raise RecipeError(f"{bench.recipe.id}: {error}") from error
+        raise RecipeError(f"{bench.recipe.id}: {error}", str(error)) from error
 
 
 def wide(q: Quantity, rows: int) -> Quantity:

@@ -135,7 +135,7 @@ def rows_of(
             try:
                 bench.rows[name] = wide(computed(bench, formula, env, "rows"), trials.rows)
             except RecipeError as error:
-                problems[name] = str(error).removeprefix(f"{recipe.id}: ")
+                problems[name] = error.why
     return bench.rows, problems
 
 

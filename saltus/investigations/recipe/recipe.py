@@ -27,7 +27,14 @@ SLIPS = (
 
 
 class RecipeError(ValueError):
-    """An investigation's file that cannot be used: which, where, what to write."""
+    """An investigation's file that cannot be used: which, where, what to write.
+
+    ``why``: without the name of the file.
+    """
+
+    def __init__(self, message: str, why: str = "") -> None:
+        super().__init__(message)
+        self.why = why or message
 
 
 @dataclass(frozen=True)

@@ -33,7 +33,18 @@ _PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,
 
 
 class TrialsError(ValueError):
-    """A table of trials that cannot be used: which cell, what is expected there."""
+    """A table of trials that cannot be used: which cell, what is expected there.
+
+    ``why``: without the place.
+    """
+
+    def __init__(self, message: str, why: str = "") -> None:
+        super().__init__(message)
+        self.why = why or message
+
+
+class NotANumberError(TrialsError):
+    """A cell that holds no number, or one of a size that cannot be meant."""
 
 
 _EXPONENT = re.compile(r"(?<=[\d.,])[eE](?=[-+\u2212]?\d)")
@@ -225,7 +236,7 @@ def _numbers(
         if _PLAIN.fullmatch(text):
             values[i] = plain(text) * factor
             if values[i] and not SMALLEST <= abs(values[i]) <= 1 / SMALLEST:
-                raise TrialsError(_no_number(name, i, title, text))
+                raise NotANumberError(_no_number(name, i, title, text))
             continue
         if words:
             continue
@@ -235,9 +246,10 @@ def _numbers(
             read = np.array(_entered(bare, wanted if with_unit else None))
             values[i], u[i] = read if with_unit else read * factor
         except WrittenError as error:
+            if not with_unit:
+                raise NotANumberError(_no_number(name, i, title, text)) from error
             where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
-            sentence = f"{where}: {error}" if with_unit else str(error)
-            raise TrialsError(sentence if title in sentence else _no_number(name, i, title, text)) from error
+            raise TrialsError(f"{where}: {error}", str(error)) from error
     return values, u if np.any(u > 0) else None
 
 
@@ -269,14 +281,12 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
         factor, unit = parse_unit(unit_text)
         wanted = parse_unit(wanted_text)[1]
         _numbers(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
+    except NotANumberError:
+        words = _("“{text}” is no number: write for example 1.25, 1.25(3) or 1.25 ± 0.03.")
+        return words.format(text=text[:40])
     except (UnitError, TrialsError, WrittenError) as error:
-        prefix = _("{table}, line {line}, “{name}”").format(table=title, line=2, name=title)
-        sentence = str(error).removeprefix(f"{prefix}: ")
-        if _("is not a number") not in sentence:
-            return sentence[:1].upper() + sentence[1:]
-        return _("“{text}” is no number: write for example 1.25, 1.25(3) or 1.25 ± 0.03.").format(
-            text=text[:40]
-        )
+        sentence = error.why if isinstance(error, TrialsError) else str(error)
+        return sentence[:1].upper() + sentence[1:]
     return ""
 
 

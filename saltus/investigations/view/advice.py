@@ -67,8 +67,8 @@ def help_words(q: Quantity, lines: list[Contribution]) -> str:
     if not lines:
         return _("No uncertainty was stated.")
     first = lines[0]
-    after = expanded_if(q, first.label, 0.5)
-    scatter = any(s.words == first.label and s.from_trials for s in q.parts())
+    after = expanded_if(q, first, 0.5)
+    scatter = any(source.from_trials for source in first.sources)
     what = (
         _("Four times as many trials, or a steadier set-up")
         if scatter

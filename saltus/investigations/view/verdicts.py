@@ -165,6 +165,16 @@ def result_rows(evaluation: Evaluation) -> list[tuple[str, str]]:
     return rows
 
 
+def first_result(evaluation: Evaluation) -> tuple[str, str] | None:
+    """Title and words of the first result that there is; None while there is none."""
+    if evaluation.outcome is None or evaluation.headline is None:
+        return None
+    there = {
+        result_title(evaluation.recipe, n) for n, q in evaluation.outcome.results.items() if q is not None
+    }
+    return next((row for row in result_rows(evaluation) if row[0] in there), None)
+
+
 @dataclass(frozen=True)
 class Verdict:
     """A comparison in words.
@@ -188,6 +198,7 @@ class Verdict:
     sentence: str
     further: str
     agree: bool | None
+    with_none: bool = False
 
 
 def verdicts(evaluation: Evaluation) -> list[Verdict]:
@@ -200,7 +211,7 @@ def verdicts(evaluation: Evaluation) -> list[Verdict]:
         if value is None or compared.found is None or is_left(evaluation, compared.of):
             continue
         out.append(_verdict(evaluation, compared, value))
-    out = sorted(out, key=lambda v: v.other == _("no effect"))
+    out = sorted(out, key=lambda v: v.with_none)
     return [*_against(evaluation), *out, *_between_series(evaluation)]
 
 
@@ -269,7 +280,9 @@ def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Ver
             True: _("No effect seen: {n:.1f} u from none."),
             None: _("Cannot tell yet: {n:.1f} u from no effect."),
         }[found.agree]
-        return Verdict(of, other, value, against, sentence.format(n=found.apart or 0.0), "", found.agree)
+        return Verdict(
+            of, other, value, against, sentence.format(n=found.apart or 0.0), "", found.agree, with_none=True
+        )
     sentence = _("Apart by {size}").format(size=size) + (f", {apart}" if apart else "") + f": {end}."
     further = []
     if found.percent is not None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
+from saltus.core.sources import SCALE_ENDS
 from saltus.core.wording import _
 from saltus.notebook.derived.motion import (
     body_motion,
@@ -65,23 +66,24 @@ def scale_limits(take: Take) -> Limits | None:
     factor = mapping_of(take).scale
     if factor is None:
         return None
-    colours = {_("Its two ends"): "reading"}
     lines = budget(factor)
-    items = tuple((line.label, colours.get(line.label, line.kind), line.share) for line in lines)
+    items = tuple(
+        (line.label, "reading" if SCALE_ENDS in line.causes else line.kind, line.share) for line in lines
+    )
     percent = 100 / float(factor)
     sentence = _("No uncertainty was stated.")
     if lines:
         before = two_figures(factor.U95 * percent)
-        after = two_figures(expanded_if(factor, lines[0].label, 0.5) * percent)
+        after = two_figures(expanded_if(factor, lines[0], 0.5) * percent)
         sentence = _("{what} would take the scale from ± {before} % to ± {after} %.").format(
-            what=_measure(take, lines[0].label), before=before, after=after
+            what=_measure(take, lines[0]), before=before, after=after
         )
     return Limits(_("What limits the scale"), items, sentence)
 
 
-def _measure(take: Take, label: str) -> str:
+def _measure(take: Take, line: Contribution) -> str:
     """What halves a contribution to the scale."""
-    if label == _("Its two ends"):
+    if SCALE_ENDS in line.causes:
         laid = take.reference
         length = math.dist(laid.start, laid.end) if laid else 0.0
         if 2 * length < max(take.facts.width, take.facts.height):
@@ -118,15 +120,15 @@ def _change(take: Take, segment: Segment, value: Quantity, line: Contribution) -
         there = segment.last - segment.first + 1
         if used and there >= WORTH * used:
             words = _("Reading all {there} frames here, not {used}").format(there=there, used=used)
-            return words, expanded_if(value, line.label, math.sqrt(used / there))
+            return words, expanded_if(value, line, math.sqrt(used / there))
         words = _("Placing each reading twice as well")
     elif line.kind == "scale":
-        words = _measure(take, line.label)
+        words = _measure(take, line)
     elif line.kind == "timing":
         words = _("Knowing the clock’s rate twice as well")
     else:
         words = _("Turning the axes twice as well")
-    return words, expanded_if(value, line.label, 0.5)
+    return words, expanded_if(value, line, 0.5)
 
 
 def progress(take: Take | None) -> dict[str, Mark]:

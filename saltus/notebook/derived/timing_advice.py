@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from saltus.core.budget import budget, expanded_if
 from saltus.core.clock.cycles import Cycles
 from saltus.core.planner import U_of_period
+from saltus.core.sources import BETWEEN_FRAMES, CLOCK
 from saltus.core.wording import _
 from saltus.notebook.derived.advice import Limits, two_figures
 from saltus.notebook.derived.times import count_value, interval_period, interval_value
@@ -50,13 +51,13 @@ def _help(take: Take, value: Quantity) -> str:
         made = count_value(take, count)
         if isinstance(made, Cycles) and made.period is not None:
             return _more_cycles(count, made, value)
-    if lines[0].label == _("Clock"):
+    if CLOCK in lines[0].causes:
         what = _("Checking the clock twice as well")
-    elif lines[0].label == _("Instants between frames"):
+    elif lines[0].causes & BETWEEN_FRAMES:
         what = _("Filming at twice the frame rate")
     else:
         what = _("Knowing “{source}” twice as well").format(source=lines[0].label)
-    after = expanded_if(value, lines[0].label, 0.5)
+    after = expanded_if(value, lines[0], 0.5)
     return _said(what, value, after)
 
 

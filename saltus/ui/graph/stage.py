@@ -31,6 +31,7 @@ from saltus.investigations.view.plots import (
 from saltus.investigations.view.table_view import shown_columns
 from saltus.investigations.view.verdicts import (
     drawn_words,
+    first_result,
     further_results,
     line_rows,
     line_sentences,
@@ -378,8 +379,7 @@ class GraphStage(QWidget):
                 self._sentences.addWidget(MarkLabel(mark, words, quiet=True))
         found = evaluation.headline
         self._meaning.setText(meaning(evaluation, found[0]) if found is not None else "")
-        results = result_rows(evaluation)
-        mine = next((r for r in results if found is not None and r[1] != _("not yet")), None)
+        mine = first_result(evaluation)
         self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
         self.left.show_left(evaluation)
         words = drawn_words(evaluation, fit)
