@@ -13,10 +13,12 @@ import cv2
 import made
 import numpy as np
 import pytest
+import tables
 from clips import encode, numbered_picture, plain_decode
 
 from saltus.footage.opening import facts_of
 from saltus.notebook.derived.motion import headline, mapping_of
+from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.storage import save
@@ -352,3 +354,37 @@ def test_the_demo_notebook_holds_its_truth():
     assert mapping_of(notebook.takes[1]).scaled
     assert all(t.simulated for t in notebook.takes)
     assert all(not t.bodies for t in demo_notebook("fresh").takes)
+
+
+def test_results_tells_all_of_notebooks_without_their_films(saltus, tmp_path):
+    """One object a line, in order; what cannot be read says so, the others follow, and the exit code is 2."""
+    notebook, *_ids = made.measured(30)
+    save(notebook, tmp_path / "a.saltus")
+    (tmp_path / "broken.saltus").write_text("{")
+    table = tables.pendulum(spread=0.01)
+    trials = table.trials.trials
+    save(
+        trial_edits.change_trial(table, trials[1].id, status="failed", reason="slipped"),
+        tmp_path / "b.saltus",
+    )
+    names = [str(tmp_path / n) for n in ("a.saltus", "broken.saltus", "b.saltus")]
+    code, out, _err = saltus("results", *names, "--json")
+    assert code == 2
+    first, broken, second = (json.loads(line, parse_constant=pytest.fail) for line in out.splitlines())
+    shape = ["notebook", "results", "comparison", "columns", "takes", "budgets", "warnings"]
+    assert list(first) == list(second) == shape
+    assert [one["notebook"] for one in (first, broken, second)] == names
+    assert list(broken) == ["notebook", "problem"]
+    (one,) = first["takes"]
+    assert list(one) == ["name", "scale", "segments", "intervals", "periods", "gates"]
+    assert one["segments"][0]["parameters"]["acceleration"]["value"] == pytest.approx(2.0, rel=1e-6)
+    assert one["scale"]["unit"] == "m/px"
+    assert second["results"]["g"]["value"] == pytest.approx(9.81, rel=0.01)
+    assert [len(column) for column in second["columns"].values()] == [len(trials)] * len(second["columns"])
+    assert second["columns"]["period"][1] is not None
+    (g,) = [c for c in second["comparison"] if c["of"] == "g"]
+    assert list(g) == ["of", "with", "difference", "percent", "agree"]
+    assert sum(line["share"] for line in second["budgets"]["g"]) == pytest.approx(1)
+    code, out, _err = saltus("results", names[2])
+    assert code == 0
+    assert "g compared with g" in out

@@ -16,21 +16,27 @@ from saltus.core.clock.cycles import Cycles
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import stacked
 from saltus.core.units import ONE
+from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table.links import duration
-from saltus.notebook.derived.motion import segment_fit
-from saltus.notebook.derived.times import count_value, gate_values, interval_value
+from saltus.notebook.derived.motion import mapping_of, segment_fit
+from saltus.notebook.derived.times import count_value, gate_values, instant_value, interval_value
+from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as timing_edits
+from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.edits.takes import with_take
+from saltus.notebook.logs import Channel, stretch_mean
 from saltus.notebook.model import Notebook, Typed
 from saltus.notebook.readings import Reading, Readings
+from saltus.notebook.trials import CustomColumn, Link, TrialTable
 
 FRAMES, BASE = 36, 1_000_000
 TICKS_PER_FRAME = 20
 """A coarse tick: 1.7 ms in frames of 33 ms, so that the stamps of the frames count."""
+SAMPLES = 20
 STEP = 0.25
 """Sources are moved by this part of their standard uncertainty: what they do is linear then."""
 ENDS = ((10, 20), (21, 30))
@@ -131,6 +137,30 @@ def measured(rng, notebook, ids, paths):
     for name, (i, k) in {"interval 01": (0, 1), "interval 02": (0, 2)}.items():
         notebook, made_id = timing_edits.add_interval(notebook, a, instants[i], instants[k], name)
         wanted[name] = lambda nb, m=made_id: interval_value(nb.take(a), nb.take(a).timing.interval(m))
+    wanted["instant"] = lambda nb: instant_value(nb.take(a), nb.take(a).timing.instant(instants[0]))
+    for name in ("a", "b"):
+        wanted[f"scale {name}"] = lambda nb, t=ids[name]: mapping_of(nb.take(t)).scale
+    return linked_and_logged(rng, notebook, wanted, ids["a"], count)
+
+
+def linked_and_logged(rng, notebook, wanted, take, count):
+    """Link cells of a table to a segment and the counted period; add a log with two stretches that overlap."""
+    b = notebook.takes[1].id
+    own = (CustomColumn(name="v", unit="m/s"), CustomColumn(name="period", unit="s"))
+    notebook = trial_edits.start(notebook, TrialTable(investigation="free", own=own, varied="v"))
+    notebook, (row,) = trial_edits.add_trials(notebook, [{}])
+    for column, link in (
+        ("v", Link(source=take, place=notebook.take(take).segments[0].id, part="velocity")),
+        ("period", Link(kind="cycles", source=b, place=count, part="period")),
+    ):
+        notebook = trial_edits.link_cell(notebook, row, column, link, "1 m/s" if column == "v" else "1 s")
+        wanted[f"cell {column}"] = lambda nb, c=column: evaluate(nb).columns[c][0]
+    values = tuple(map(float, rng.normal(2.0, 0.1, SAMPLES)))
+    channel = Channel(name="force", unit="N", values=values)
+    notebook, log = log_edits.add_log(notebook, "pull", tuple(0.1 * i for i in range(SAMPLES)), (channel,))
+    for first, last in ((0.0, 1.0), (0.5, 1.9)):
+        notebook, part = log_edits.add_stretch(notebook, log, "force", first, last)
+        wanted[f"log {first}"] = lambda nb, p=part: stretch_mean(nb.log(log), nb.log(log).stretch(p)).value
     return notebook, wanted
 
 
@@ -203,8 +233,13 @@ def responses(rng):
                 for axis in "xy":
                     some = {(name, body): paths[name, body]}
                     add(read(notebook, ids, some, {(axis, name, body, k): STEP}))
+    log = notebook.logs[0]
+    for i in range(SAMPLES):
+        values = list(log.channels[0].values)
+        values[i] += STEP * 0.01
+        add(log_edits.change_channel(notebook, log.id, "force", values=tuple(values)))
     # an event is anywhere between its frames: what is stated stays, the truth moves
-    events = [{"interval 01": 1, "interval 02": 1}, {"interval 01": -1}, {"interval 02": -1}]
+    events = [{"interval 01": 1, "interval 02": 1, "instant": -1}, {"interval 01": -1}, {"interval 02": -1}]
     events += [{f"duration {ENDS[0]}": 1}, {f"duration {ENDS[0]}": -1, f"duration {ENDS[1]}": 1}]
     events += [{f"duration {ENDS[1]}": -1}]
     u = 1 / 30 / math.sqrt(12)
@@ -214,13 +249,14 @@ def responses(rng):
 
 @pytest.mark.parametrize("seed", range(3))
 def test_values_share_what_they_share_in_nature(seed):
-    """Segments, gates, periods, instants of one take, of two bodies, of two takes: over 2,000 drawn pairs."""
+    """Of one take, of two bodies, of two takes, of cells and logs: over 3,000 drawn pairs."""
     moves, stated, notebook, wanted = responses(np.random.default_rng(seed))
     true = moves @ moves.T
     sizes = np.sqrt(np.diag(true))
     told = stacked([q * (1 / float(q.u)) for q in map(bare_number, stated.values())]).covariance()
     for name, size, q in zip(stated, sizes, stated.values(), strict=True):
-        assert float(q.u) == pytest.approx(size, rel=0.03), name
+        if not name.startswith("log"):  # how large the noise of a record is, it tells itself
+            assert float(q.u) == pytest.approx(size, rel=0.03), name
     for i, k in combinations(range(len(sizes)), 2):
         names = list(stated)
         assert told[i, k] == pytest.approx(true[i, k] / sizes[i] / sizes[k], abs=0.03), (names[i], names[k])

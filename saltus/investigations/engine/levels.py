@@ -91,7 +91,8 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
     for name, q in bench.rows.items():
         if name in recipe.level or name in recipe.series:
             level = q[used[first]]
-            env[name] = exact(level.value, q.unit) if trials.columns[name].u is None else level
+            column = trials.columns[name]
+            env[name] = level if column.stated else exact(level.value, q.unit)
             continue
         part = q if every_row else q[used]
         if name in recipe.average:

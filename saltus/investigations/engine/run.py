@@ -215,7 +215,7 @@ def _compute_rows(bench: Bench) -> None:
         if recipe.columns[name].kind != "text":
             keys = bench.trials.keys
             q = as_quantity(name, column, keys, level=name in grouped)
-            bench.rows[name] = _free(name, q, keys) if name in stepped and column.u is None else q
+            bench.rows[name] = _free(name, q, keys) if name in stepped and not column.stated else q
     for name, formula in recipe.rows.items():
         env = {**bench.givens, **bench.rows}
         if formula.names <= env.keys():

@@ -92,8 +92,6 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
             made[name] = _measured_with(table, name, made[name], column, keys, column_problems)
         made[name] = _linked(table, sources, name, made[name], keys, cell_problems)
         made[name] = _from_zero(every, name, made[name], keys)
-        if name in (*recipe.level, *recipe.series) and (q := made[name].q) is not None:
-            made[name] = replace(made[name], values=q.value, u=q.u if np.any(q.u > 0) else None, q=None)
     places = np.array([i for i, t in enumerate(every) if t.status != "zero"], dtype=np.int64)
     whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), np.ones(len(every), dtype=bool), keys)
     trials = whole.only(places)

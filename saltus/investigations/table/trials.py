@@ -73,6 +73,11 @@ class Typed:
     unit: Unit
     q: Quantity | None = None
 
+    @property
+    def stated(self) -> bool:
+        """Whether anything is stated of how sure its values are."""
+        return self.u is not None or self.q is not None
+
 
 @dataclass(frozen=True)
 class Trials:
@@ -325,7 +330,10 @@ def as_quantity(name: str, column: Typed, keys: NDArray[Any], *, level: bool) ->
         Whether rows of one value are one reading, whose uncertainty they share.
     """
     if column.q is not None:
-        return column.q
+        if not level or not len(column.values):
+            return column.q
+        group, first = group_levels(np.where(np.isfinite(column.values), column.values, 0.0))
+        return column.q[first][group].moved_to(column.values)
     if column.u is None:
         return exact(column.values, column.unit)
     source = sources.column(name, kind_of(column.unit))
