@@ -19,7 +19,7 @@ from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.storage import as_text, load, parse, save
-from saltus.ui.app.app import packs
+from saltus.ui.app import packs
 from saltus.ui.app.limit_bar import ShareBar
 from saltus.ui.app.messages import ResultPopup
 from saltus.ui.time.lines import Lines

@@ -20,8 +20,8 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import load, save
-from saltus.ui.app.app import crash
-from saltus.ui.app.app import theming as dressing
+from saltus.ui.app import crash
+from saltus.ui.app import theming as dressing
 from saltus.ui.app.rail import STAGES
 from saltus.ui.desk.recent import recent_notebooks
 from saltus.ui.kit.scaling import scaled, set_text_size

@@ -19,7 +19,7 @@ from saltus.footage.facts import FilmError
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
-from saltus.ui.desk.desk import proxies as preparing
+from saltus.ui.desk import proxies as preparing
 from saltus.ui.desk.simulated import SceneDialog
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.settings import setting, settings_file

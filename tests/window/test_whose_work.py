@@ -12,8 +12,8 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.printing.pictures import draw_readings
-from saltus.ui.desk.desk import desk as desk_module
-from saltus.ui.desk.desk import film_checks
+from saltus.ui.desk import desk as desk_module
+from saltus.ui.desk import film_checks
 from saltus.ui.log import stage as log_module
 
 
