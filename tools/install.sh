@@ -18,9 +18,9 @@ if [ "${1:-}" = remove ]; then
 fi
 mkdir -p "$bin" "$apps" "$mime/packages" "$icons/apps" "$icons/mimetypes"
 ln -sf "$PWD/.venv/bin/saltus" "$bin/saltus"
-install -m 644 saltus/ui/saltus.svg "$icons/apps/saltus.svg"
-install -m 644 saltus/ui/saltus.svg "$icons/mimetypes/application-x-saltus-notebook.svg"
-install -m 644 saltus/ui/saltus.svg "$icons/mimetypes/application-x-saltus-pack.svg"
+install -m 644 saltus/ui/app/saltus.svg "$icons/apps/saltus.svg"
+install -m 644 saltus/ui/app/saltus.svg "$icons/mimetypes/application-x-saltus-notebook.svg"
+install -m 644 saltus/ui/app/saltus.svg "$icons/mimetypes/application-x-saltus-pack.svg"
 cat > "$apps/saltus.desktop" <<DESKTOP
 [Desktop Entry]
 Type=Application

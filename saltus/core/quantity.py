@@ -273,6 +273,12 @@ class Quantity:
         d = np.full(self.value.shape, factor)
         return Quantity(self.value, self.unit, {s: p.times(d) for s, p in self._shares.items()})
 
+    def lumped(self, source: Source) -> Quantity:
+        """The same single value with all that families bring to it in one source."""
+        single = {s: share for s, share in self._shares.items() if isinstance(share, Single)}
+        u = self._u({s: share for s, share in self._shares.items() if s not in single})
+        return Quantity(self.value, self.unit, {**single, source: Single(u)} if u > 0 else single)
+
     def in_one(self, u: float, source: Source) -> Quantity:
         """The same single value with all of its uncertainty u in one source."""
         return Quantity(self.value, self.unit, {source: Single(np.asarray(float(u)))})

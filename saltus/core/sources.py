@@ -169,6 +169,11 @@ def fit_scatter(take: str, body: str, axis: str, segment: Hashable, dof: float) 
     return _scatter("fit-scatter", (take, body, axis, segment), "reading", label, dof)
 
 
+def rest_level(take: str, body: str, axis: str, dof: float) -> Source:
+    """The readings of a long record together, as they make its place of rest unsure."""
+    return _scatter("rest-level", (take, body, axis), "reading", _("Reading"), dof)
+
+
 def crossing_scatter(take: str, body: str, axis: str, crossing: Hashable, dof: float) -> Source:
     """Scatter of readings about the local fit of one crossing: a family, keyed by frame."""
     return _scatter("crossing-scatter", (take, body, axis, crossing), "reading", _("Reading"), dof)

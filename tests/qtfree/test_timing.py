@@ -15,6 +15,7 @@ from made import source
 from saltus.commands.main import saltus
 from saltus.commands.tabular.timing_table import cycles_of, gates_json, gates_of
 from saltus.core import sources
+from saltus.core.clock import gates
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
 from saltus.core.clock.gates import Crossed, crossings, noise_of
@@ -193,6 +194,27 @@ def test_a_growing_period_is_pointed_out():
     assert covered(made.drift, more)
     assert float(made.drift) > 5 * float(made.drift.u)
     assert made.count == len(made.passings) - 1
+
+
+@pytest.mark.parametrize("swings", [True, False])
+def test_a_long_record_lets_the_readings_enter_the_level_as_one(monkeypatch, swings):
+    """Each passing names only readings near it and the level, and is as unsure as with every reading named."""
+    t = np.arange(1500) / 30
+    noise = np.random.default_rng(4).normal(0, 0.002, len(t))
+    y = 0.1 * np.sin(2 * math.pi * t / 1.7) if swings else 0.05 * t
+    position = read(y + noise, 0.002)
+    made = []
+    for most in (10**6, 1000):
+        monkeypatch.setattr(gates, "LONG", most)
+        made.append(cycles(t, position))
+    every, lumped = made
+    assert len(every.passings) == len(lumped.passings) > 0
+    for a, b in zip(every.passings, lumped.passings, strict=True):
+        assert len(a.signed_elements()) > len(t) / 2
+        assert len(b.signed_elements()) < 100
+        assert float(b.u) == pytest.approx(float(a.u), rel=0.02)
+    if swings:
+        assert float(lumped.period.u) == pytest.approx(float(every.period.u), rel=1e-9)
 
 
 def test_counting_starts_at_zero_and_goes_one_way():

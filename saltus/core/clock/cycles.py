@@ -13,6 +13,7 @@ from saltus.core.clock.swing import swing_of
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, fit_line
 from saltus.core.quantity import Quantity, exact, stacked
+from saltus.core.units import SECOND
 from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.clock.clock import Clock
-    from saltus.core.clock.gates import Crossed
+    from saltus.core.clock.gates import Crossed, Record
 
     Array = NDArray[np.float64]
 
@@ -97,7 +98,7 @@ def cycles(
     swing = swing_of(t, position.value)
     at_rest = rest_passings(record, swing) if swing is not None else []
     if swing is None or len(at_rest) < 3:
-        return _plain(t, position, level, (clock, of), direction, aside)
+        return _plain(record, level, (clock, of), direction, aside)
     if level is None:
         side = _one_way(at_rest, lambda p: p.up, direction)
         gone = [side[0].number + 2 * n for n in aside] if side else []
@@ -114,15 +115,20 @@ def cycles(
 
 
 def _plain(
-    t: Array, position: Quantity, level: float | None, how: tuple[Clock | None, Crossed | None],
+    record: Record, level: float | None, how: tuple[Clock | None, Crossed | None],
     direction: Direction, aside: Collection[int],
 ) -> Cycles:  # fmt: skip
     """Passings of a motion that is no swing; a level of the record's own moves with it."""
-    if level is None and len(t):
-        position = position - position.weighed(np.full(len(t), 1 / len(t)))
-    found, warnings = crossings(t, position, level or 0.0, *how)
+    own = None
+    if level is None and len(record.t):
+        own = record.level(record.position.weighed(np.full(len(record.t), 1 / len(record.t))))
+        level = float(own)
+    found, warnings = crossings(record.t, record.position, level or 0.0, *how)
     side = _one_way(found, lambda c: float(c.velocity) > 0, direction)
-    return counted([c.time for c in side], aside=aside, told=warnings)
+    times = [c.time for c in side]
+    if own is not None:
+        times = [c.time + (own.moved_to(0.0) / float(c.velocity)).with_unit(SECOND) for c in side]
+    return counted(times, aside=aside, told=warnings)
 
 
 def _one_way(found: Sequence[_Met], upwards: Callable[[_Met], bool], direction: Direction) -> list[_Met]:

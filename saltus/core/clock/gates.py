@@ -33,6 +33,8 @@ LOWEST, USUAL, HIGHEST = 2, 5, 7
 """Degrees: a choice by significance would spoil the stated intervals, so the usual one is taken where there
 are readings enough; it follows a swing and costs little on a steady run."""
 REJECTED_BELOW = 0.01
+LONG = 2000
+"""Readings of a record so long that what one of them shares with a level of all does not count (1 % of u)."""
 SURE = 2.0
 """A crossing is stated where the motion keeps its direction within so many standard uncertainties."""
 
@@ -100,6 +102,16 @@ class Record:
     dof: float
     clock: Clock
     of: Crossed
+
+    def level(self, made: Quantity) -> Quantity:
+        """A level estimated from all the readings, for use beside some of them.
+
+        What one reading shares with the level of a long record does not count any more (a few over N of its
+        variance), but would be an entry for each pair; there the readings enter it as one source.
+        """
+        if len(self.t) <= LONG:
+            return made
+        return made.lumped(sources.rest_level(self.of.take, self.of.body, self.of.axis, self.dof))
 
     @property
     def frames(self) -> NDArray[np.int64]:

@@ -163,5 +163,5 @@ def fit_passings(record: Record, passings: list[Passing]) -> FittedPassings:
     source = sources.line_scatter(("passings", of.take, of.body, of.axis, of.line), max(judged.spread_dof, 1))
     whole = carried(gain, own, common, judged, source, u)
     assert whole is not None
-    level = whole[2].with_unit(record.position.unit) if both else None
+    level = record.level(whole[2].with_unit(record.position.unit)) if both else None
     return FittedPassings(whole[1], level)
