@@ -13,7 +13,7 @@ import swings
 
 from saltus.investigations.engine.run import run
 from saltus.investigations.judgement.slips import recognise
-from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.table.trials import read_trials
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table

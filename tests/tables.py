@@ -1,7 +1,7 @@
 """Tables of trials made on the spot for the tests."""
 
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.recipe.file import recipe_named
+from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.trials import FREE, CustomColumn, Instrument, TrialTable

@@ -13,7 +13,7 @@ from saltus.core.entry import given as split_given
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
-from saltus.investigations.recipe.file import ids, load_recipe, recipe_named
+from saltus.investigations.recipe.catalogue import ids, load_recipe, recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
 
 if TYPE_CHECKING:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import click
@@ -27,8 +28,6 @@ def _settings(changes: tuple[str, ...]) -> dict[str, float]:
 
 def _record(name: str, output: Path, truth: Path | None, changes: tuple[str, ...]) -> None:
     """Write what a simulated sensor records, as a table."""
-    import json  # noqa: PLC0415
-
     made = SENSORS[name].record(_settings(changes))
     columns = {n: values for n, (_unit, values) in made.columns.items()}
     header = [f"{n} [{unit or 1}]" for n, (unit, _values) in made.columns.items()]

@@ -368,37 +368,3 @@ _OPERATORS: dict[str, Callable[[Quantity, Quantity], Quantity]] = {
     "*": operator.mul,
     "/": operator.truediv,
 }
-
-
-def in_order(formulas: Mapping[str, Formula]) -> list[str]:
-    """Put columns into an order in which each comes after those it needs.
-
-    Parameters
-    ----------
-    formulas : mapping of str to Formula
-        By the name of the column each gives.
-
-    Raises
-    ------
-    FormulaError
-        If columns need each other in a circle; the sentence names it.
-    """
-    done: list[str] = []
-    for name in formulas:
-        _visit(name, formulas, done, [])
-    return done
-
-
-def _visit(name: str, formulas: Mapping[str, Formula], done: list[str], above: list[str]) -> None:
-    if name in done:
-        return
-    if name in above:
-        circle = [*above[above.index(name) :], name]
-        raise FormulaError(
-            _("These columns need each other in a circle: {circle}. Change one of their formulas.").format(
-                circle=" → ".join(circle)
-            )
-        )
-    for needed in sorted(formulas[name].names & formulas.keys()):
-        _visit(needed, formulas, done, [*above, name])
-    done.append(name)

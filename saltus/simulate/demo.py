@@ -9,7 +9,7 @@ import numpy as np
 
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of
-from saltus.investigations.recipe.file import recipe_named
+from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits

@@ -13,7 +13,8 @@ from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.run import run
 from saltus.investigations.judgement.slips import recognise
-from saltus.investigations.recipe.file import FOLDER, ids, load_recipe, read_recipe, recipe_named
+from saltus.investigations.recipe.catalogue import FOLDER, ids, load_recipe, recipe_named
+from saltus.investigations.recipe.file import read_recipe
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.table.trials import TrialsError, read_trials
 from saltus.simulate.slipped import slipped

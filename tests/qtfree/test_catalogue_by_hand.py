@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from saltus.investigations.engine.run import run
-from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.table.trials import read_trials
 
 G = 9.81

@@ -11,7 +11,8 @@ from made import source
 from saltus.core.compare import compare
 from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
-from saltus.core.formulas import FUNCTIONS, FormulaError, compute, in_order, parse
+from saltus.core.formula_order import in_order
+from saltus.core.formulas import FUNCTIONS, FormulaError, compute, parse
 from saltus.core.instruments import Instrument, weighed_together
 from saltus.core.montecarlo import check
 from saltus.core.quantity import Quantity, UncertaintyError, exact, family, measured

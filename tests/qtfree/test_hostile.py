@@ -33,7 +33,7 @@ from saltus.footage.helper import Helper, facts_from, facts_json
 from saltus.footage.opening import facts_of, reader_of
 from saltus.footage.reading_through import facts_here
 from saltus.investigations.engine.run import run as investigated
-from saltus.investigations.recipe.file import recipe_named
+from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.table.trials import TrialsError, read_trials
 from saltus.notebook.films import find, reference

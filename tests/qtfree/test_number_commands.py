@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from test_commands import QUANTITY, refused
 
-from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.simulate.tables import simulated_table
 
 FIT = {"model", "parameters", "covariance", "chi2", "dof", "birge", "u_stated", "u_scatter", "rms_residual", "residual_sd",

@@ -22,7 +22,8 @@ from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import run
 from saltus.investigations.engine.schools import restated, slope_by
 from saltus.investigations.judgement.slips import makes_sense, recognise
-from saltus.investigations.recipe.file import FOLDER, PARTS, ids, recipe_named
+from saltus.investigations.recipe.catalogue import FOLDER, ids, recipe_named
+from saltus.investigations.recipe.file import PARTS
 from saltus.investigations.recipe.schema import schema
 from saltus.investigations.table.trials import plain_name, read_trials
 from saltus.simulate.slipped import slipped

@@ -26,7 +26,7 @@ from saltus.exchange.tables import TableError, parse_table, write_table
 from saltus.exchange.trials_sheet import describe_trials, one_line, sheet_of
 from saltus.exchange.trials_table import Taken, blank_table, proposal, taken_in, taking_columns, trials_table
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.recipe.file import ids, recipe_named
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.table.external_results import looked_up, results_of
 from saltus.investigations.table.links import linked_in
 from saltus.investigations.table.recording import rows_of_log

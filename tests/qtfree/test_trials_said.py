@@ -16,8 +16,8 @@ from saltus.core.units import parse_unit
 from saltus.exchange.graph import Lines, graph_of
 from saltus.investigations.engine.evaluation import evaluate, is_left, result_verdict
 from saltus.investigations.judgement.student import checked
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.drawing import shapes
-from saltus.investigations.recipe.file import ids, recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.view.evidence import evidence, support
 from saltus.investigations.view.gallery import GROUPS, catalogue, matches, plain_words

@@ -14,8 +14,8 @@ from saltus.core.lines.straight import Line
 from saltus.exchange.tables import parse_table
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.engine.run import run
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.custom_columns import investigation_of
-from saltus.investigations.recipe.file import ids, recipe_named
 from saltus.investigations.table.cells import typed_columns
 from saltus.investigations.table.links import Sources, duration, links_followed
 from saltus.investigations.table.sending import offers, sent

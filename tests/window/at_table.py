@@ -2,7 +2,7 @@
 
 from PyQt6.QtWidgets import QApplication
 
-from saltus.investigations.recipe.file import recipe_named
+from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.simulate.trials import simulated_notebook
 
 

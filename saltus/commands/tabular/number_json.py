@@ -6,11 +6,14 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.budget import budget
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import extremes
 from saltus.core.lines.straight import Line, NoLine
+from saltus.core.quantity import measured
 from saltus.core.statement import as_json
+from saltus.core.units import ONE
 from saltus.investigations.engine.schools import restated
 
 if TYPE_CHECKING:
@@ -91,10 +94,6 @@ def _value(q: Quantity | None, value: float, unit: str = "") -> dict[str, Any] |
 
 def repeats_json(found: Repeats) -> dict[str, Any]:
     """Describe what repeats say; the mean is a quantity with s/√n and t(n − 1)."""
-    from saltus.core import sources  # noqa: PLC0415
-    from saltus.core.quantity import measured  # noqa: PLC0415
-    from saltus.core.units import ONE  # noqa: PLC0415
-
     mean = None
     if found.mean is not None and found.standard_error is not None:
         source = sources.repeat_scatter("repeats", "reading", len(found.values) - 1)

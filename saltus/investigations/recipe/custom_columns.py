@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 from saltus.core.formulas import FormulaError, parse
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
-from saltus.investigations.recipe.file import recipe_data, recipe_from
+from saltus.investigations.recipe.catalogue import recipe_data
+from saltus.investigations.recipe.file import recipe_from
 from saltus.investigations.recipe.recipe import FUNCTIONS, Recipe, RecipeError
 from saltus.notebook.trials import FREE, Plot
 

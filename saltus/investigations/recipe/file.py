@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import re
 import tomllib
-from functools import lru_cache
-from pathlib import Path
 from typing import Any
 
 from saltus.core.entry import entry
-from saltus.core.formulas import Formula, FormulaError, in_order, parse
+from saltus.core.formula_order import in_order
+from saltus.core.formulas import Formula, FormulaError, parse
 from saltus.core.units import Unit, UnitError, parse_unit
 from saltus.core.wording import _
 from saltus.investigations.recipe.recipe import (
@@ -29,9 +28,8 @@ from saltus.investigations.recipe.recipe import (
     Warn,
 )
 
-FOLDER = Path(__file__).parents[1] / "catalogue"
 LARGEST = 200_000
-_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
+RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
 _NAME = re.compile(r"[a-z][a-z0-9_]*")
 
 TEXTS = ("varied", "measured", "same", "instruments", "steps", "checks", "cautions", "next")
@@ -156,7 +154,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
     made = _Reading(name, data)
     made.known(data, PARTS, _("the file"))
     recipe_id = made.text("id", data, "")
-    if not _ID.fullmatch(recipe_id):
+    if not RECIPE_ID.fullmatch(recipe_id):
         raise made.wrong("id", _("small letters and digits with - between words are expected here."))
     recipe = Recipe(
         id=recipe_id,
@@ -361,48 +359,3 @@ def _check_names(made: _Reading, recipe: Recipe) -> None:
         for name in sorted(formula.names - allowed):
             raise made.wrong(where, _("“{text}” uses “{name}”, which is not known here.").format(
                 text=formula.text, name=name))  # fmt: skip
-
-
-def load_recipe(path: Path) -> Recipe:
-    """Read an investigation from a file; see :func:`read_recipe`."""
-    return read_recipe(_file_text(path), path.name)
-
-
-def _file_text(path: Path) -> str:
-    try:
-        return path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise RecipeError(_("{name} cannot be opened: {why}.").format(name=path.name, why=error)) from error
-
-
-@lru_cache(maxsize=64)
-def recipe_named(recipe_id: str) -> Recipe:
-    """Give an investigation of the catalogue.
-
-    Raises
-    ------
-    RecipeError
-        If there is none of this name; the sentence names all.
-    """
-    return load_recipe(_path_of(recipe_id))
-
-
-def recipe_data(recipe_id: str) -> dict[str, Any]:
-    """Give the data of an investigation's file, to be changed; see :func:`recipe_named`."""
-    return tomllib.loads(_file_text(_path_of(recipe_id)))
-
-
-def _path_of(recipe_id: str) -> Path:
-    path = FOLDER / f"{recipe_id}.toml"
-    if not _ID.fullmatch(recipe_id) or not path.is_file():
-        raise RecipeError(
-            _("“{name}” is not an investigation. There are: {all}.").format(
-                name=recipe_id[:60], all=", ".join(ids())
-            )
-        )
-    return path
-
-
-def ids() -> tuple[str, ...]:
-    """Names of all investigations of the catalogue."""
-    return tuple(sorted(path.stem for path in FOLDER.glob("*.toml")))

@@ -7,8 +7,9 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from saltus.core.wording import _
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.custom_columns import free_data
-from saltus.investigations.recipe.file import ids, recipe_from, recipe_named
+from saltus.investigations.recipe.file import recipe_from
 
 if TYPE_CHECKING:
     from saltus.investigations.recipe.recipe import Recipe

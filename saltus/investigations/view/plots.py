@@ -12,6 +12,7 @@ from saltus.core.formulas import FormulaError, compute, parse
 from saltus.core.lines.inverse import inverse_prediction
 from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
+from saltus.core.quantity import stacked
 from saltus.core.units import ONE, UnitError
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import TROUBLE, plot_outcome, written_givens
@@ -232,8 +233,6 @@ def straightest(evaluation: Evaluation, x: str, y: str) -> list[Straight]:
         good = np.flatnonzero(np.isfinite(a.value) & np.isfinite(b.value) & evaluation.trials.kept)
         pairs = (a[good], b[good]) if len(good) >= 3 else None
     else:
-        from saltus.core.quantity import stacked  # noqa: PLC0415  levels only
-
         pairs = (stacked(a for a, _b in both), stacked(b for _a, b in both))
     if pairs is None:
         return []

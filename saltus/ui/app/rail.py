@@ -11,9 +11,10 @@ from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.ui.kit.icons import paint_icon, paint_logo
+from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import KeyFocus, draw_mark
+from saltus.ui.kit.widgets import KeyFocus
 
 if TYPE_CHECKING:
     from saltus.notebook.derived.advice import Mark

@@ -33,12 +33,12 @@ from saltus.ui.film.clock_check import ClockDialog
 from saltus.ui.film.phone_folder import PhoneFolder
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.file_dialogs import DropArea, ask_for_film, ask_for_pictures
+from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import (
     Card,
     Facts,
     Field,
-    MarkLabel,
     NextCard,
     beside_column,
     button,

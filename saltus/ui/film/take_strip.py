@@ -14,9 +14,10 @@ from saltus.exchange.chart import tick_text, ticks
 from saltus.exchange.time_base import headline_finding
 from saltus.notebook.derived.motion import frame_times, rhythm
 from saltus.printing.fonts import sans
+from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import draw_covering, draw_mark
+from saltus.ui.kit.widgets import draw_covering
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QFont

@@ -13,7 +13,8 @@ from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.evidence import evidence
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Answer, Claim, Observation
-from saltus.ui.kit.widgets import Card, CheckLine, Field, MarkLabel, button, clear_layout, label, row
+from saltus.ui.kit.marks import MarkLabel
+from saltus.ui.kit.widgets import Card, CheckLine, Field, button, clear_layout, label, row
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -6,8 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, QSize, QTimer
-from PyQt6.QtGui import QColor, QImage, QPainter, QTextDocument
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QButtonGroup, QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
 
 from saltus.core.progress import Progress
@@ -18,10 +17,10 @@ from saltus.exchange.trials_sheet import sheet_of
 from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
 from saltus.printing.pictures import write_marked_frame
-from saltus.printing.sheet_document import PAGE, draw_page
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.tables import export_trials
 from saltus.ui.findings.claims import SaysPanel
+from saltus.ui.findings.pages import Pages
 from saltus.ui.kit.file_dialogs import ask_where_to_save
 from saltus.ui.kit.scaling import scaled, sized
 from saltus.ui.kit.theme import theme
@@ -30,62 +29,14 @@ from saltus.ui.kit.widgets import Card, Facts, Field, NextCard, beside_column, b
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from PyQt6.QtGui import QImage
+
     from saltus.core.progress import Steps
     from saltus.exchange.sheet import Sheet
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 
 WHILE_TYPING_MS = 400
-
-
-class Pages(QWidget):
-    """The pages of the sheet below each other, as they will be printed."""
-
-    GAP = 18
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._document: QTextDocument | None = None
-        self._zoom = 0.72
-        self.setAccessibleName(_("The sheet"))
-
-    def show_document(self, document: QTextDocument) -> None:
-        """Show a document."""
-        self._document = document
-        self.fit()
-
-    def fit(self) -> None:
-        """Fit the width of a page into the room there is."""
-        parent = self.parentWidget()
-        room = parent.width() if parent is not None else 560
-        self._zoom = min(max((room - 48) / PAGE.width(), 0.45), 1.0)
-        self.setFixedHeight(self.sizeHint().height())
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        pages = self._document.pageCount() if self._document else 1
-        return QSize(
-            int(PAGE.width() * self._zoom) + 40,
-            int(pages * (PAGE.height() * self._zoom + self.GAP)) + self.GAP,
-        )
-
-    def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        if self._document is None:
-            return
-        left = (self.width() - PAGE.width() * self._zoom) / 2
-        for page in range(self._document.pageCount()):
-            top = self.GAP + page * (PAGE.height() * self._zoom + self.GAP)
-            box = QRectF(left, top, PAGE.width() * self._zoom, PAGE.height() * self._zoom)
-            painter.fillRect(box.translated(4, 4), QColor(0, 0, 0, 40))
-            painter.fillRect(box, QColor("#FFFFFF"))
-            painter.save()
-            painter.translate(left, top)
-            painter.scale(self._zoom, self._zoom)
-            painter.setClipRect(QRectF(0, 0, PAGE.width(), PAGE.height()))
-            draw_page(painter, self._document, page)
-            painter.restore()
 
 
 class FindingsStage(QWidget):

@@ -46,13 +46,13 @@ from saltus.ui.graph.against import AgainstDialog
 from saltus.ui.graph.bells import Bells
 from saltus.ui.graph.left import LeftResults
 from saltus.ui.graph.view import GraphView
+from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.scaling import scaled, sized
 from saltus.ui.kit.widgets import (
     Card,
     CheckLine,
     Facts,
     Field,
-    MarkLabel,
     NextCard,
     beside_column,
     button,

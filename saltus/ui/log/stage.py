@@ -22,18 +22,19 @@ from saltus.core.statement import stated_in
 from saltus.core.wording import _
 from saltus.exchange.log_table import log_of
 from saltus.exchange.spreadsheet import read_any_table
+from saltus.investigations.table.recording import rows_of_log
 from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import logs as edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, unit_of
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import (
     Card,
     Facts,
     Field,
-    MarkLabel,
     NextCard,
     beside_column,
     button,
@@ -375,8 +376,6 @@ class LogStage(QWidget):
         found, log = self._fillable(), self.log
         if found is None or log is None:
             return
-        from saltus.investigations.table.recording import rows_of_log  # noqa: PLC0415
-
         notebook, _made = trial_edits.add_trials(
             trial_edits.change_table(self._desk.notebook, trials=(), simulated=log.simulated),
             rows_of_log(log, found[0], found[1]),

@@ -19,20 +19,10 @@ from saltus.notebook.model import Body, Segment, Take
 from saltus.printing.marks import draw_plate, draw_trail
 from saltus.printing.tokens import look
 from saltus.ui.desk.sending import sendings
+from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.scaling import Scaled, plate_font, scaled, sized
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import (
-    BodySwatch,
-    Card,
-    NextCard,
-    beside_column,
-    button,
-    clear_layout,
-    label,
-    rich,
-    row,
-    rule,
-)
+from saltus.ui.kit.widgets import Card, NextCard, beside_column, button, clear_layout, label, rich, row, rule
 from saltus.ui.motion.lanes import MotionLanes
 
 if TYPE_CHECKING:

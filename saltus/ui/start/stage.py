@@ -17,18 +17,10 @@ from saltus.ui.desk.recent import picture_file, recent_notebooks
 from saltus.ui.desk.simulated import scene_words
 from saltus.ui.kit.file_dialogs import DropArea
 from saltus.ui.kit.icons import paint_icon
+from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import (
-    Card,
-    beside_column,
-    button,
-    clear_layout,
-    draw_covering,
-    draw_mark,
-    label,
-    row,
-)
+from saltus.ui.kit.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.recovery import Left

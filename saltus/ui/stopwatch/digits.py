@@ -13,7 +13,7 @@ from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import SECOND
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
-from saltus.ui.kit.scaling import Scaled
+from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
@@ -39,8 +39,6 @@ class Digits(Scaled, QWidget):
         self.setAccessibleName(_("Stopwatch"))
 
     def sizeHint(self) -> QSize:
-        from saltus.ui.kit.scaling import scaled  # noqa: PLC0415
-
         return QSize(scaled(520), scaled(HIGH - 42))
 
     def minimumSizeHint(self) -> QSize:

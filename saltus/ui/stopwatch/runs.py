@@ -14,9 +14,9 @@ from saltus.core.wording import _
 from saltus.exchange.chart import ticks
 from saltus.investigations.table.runs import mean_of_runs
 from saltus.printing.fonts import sans
+from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import draw_mark
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity

@@ -14,6 +14,7 @@ from saltus.exchange.sheet import length_unit
 from saltus.exchange.timing_words import cycles_wanted, drift_chart, drift_words, frames_warning, said
 from saltus.notebook.derived.times import count_value, sound_problem
 from saltus.notebook.edits import timing as edits
+from saltus.notebook.timing import Onset
 from saltus.notebook.trials import Link
 from saltus.ui.desk.panel import TimePanel, chooser
 from saltus.ui.desk.sending import link_actions
@@ -21,6 +22,7 @@ from saltus.ui.kit.chart_view import ChartView
 from saltus.ui.kit.widgets import Card, Field, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
 from saltus.ui.time.rates import RatesDialog
+from saltus.ui.timeline.lane import lane_axis
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
@@ -147,8 +149,6 @@ class CountingPanel(TimePanel):
             return
         fields: dict[str, object] = {"how": how, "name": _("Passings")}
         if how == "readings" and body is not None:
-            from saltus.ui.timeline.timeline import lane_axis  # noqa: PLC0415
-
             fields |= {"body": body.id, "of": lane_axis(take, body), "name": body.name}
         elif how == "sound":
             fields["name"] = _("Heard")
@@ -215,8 +215,6 @@ class CountingPanel(TimePanel):
         heard = self._sounds.of(take) if take is not None else None
         if take is None or count is None or heard is None:
             return
-        from saltus.notebook.timing import Onset  # noqa: PLC0415
-
         onsets = tuple(Onset(at=at, half=half) for at, half, _strength in heard.onsets)
         made = edits.change(self.desk.notebook, take.id, "counts", count.id, onsets=onsets)
         self.desk.edit(_("count the sounds"), made)

@@ -20,7 +20,7 @@ from saltus.ui.desk.panel import TimePanel, chooser
 from saltus.ui.desk.sending import link_actions
 from saltus.ui.kit.widgets import Field, Stepper, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
-from saltus.ui.timeline.timeline import lane_axis
+from saltus.ui.timeline.lane import lane_axis
 
 if TYPE_CHECKING:
     from PyQt6.QtCore import QPointF

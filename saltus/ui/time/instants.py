@@ -12,6 +12,7 @@ from saltus.core.wording import _
 from saltus.exchange.timing_words import against_film, said
 from saltus.notebook.derived.times import by_hand_value, instant_value, interval_period, interval_value
 from saltus.notebook.edits import timing as edits
+from saltus.notebook.timing import Interval
 from saltus.notebook.trials import Link
 from saltus.ui.desk.panel import TimePanel, chooser
 from saltus.ui.desk.sending import link_actions
@@ -21,7 +22,7 @@ from saltus.ui.time.way import WayOfSound
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
-    from saltus.notebook.timing import Instant, Interval
+    from saltus.notebook.timing import Instant
     from saltus.ui.desk.desk import Desk
 
 
@@ -179,8 +180,6 @@ class InstantsPanel(TimePanel):
 
     def _interval(self) -> Interval | None:
         """The interval of the two ends chosen, as it would be kept."""
-        from saltus.notebook.timing import Interval  # noqa: PLC0415
-
         start, stop = (box.currentData() for box in self._ends)
         if not start or not stop or start == stop:
             return None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -20,11 +19,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
-from saltus.core.coverage import NORMAL_95
-from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
-from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of, rhythm
+from saltus.notebook.derived.motion import frame_times, rhythm
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
@@ -32,11 +29,10 @@ from saltus.ui.kit.icons import icon
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus, button, draw_covering, icon_button
+from saltus.ui.timeline.lane import Lane, lane_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
-
-    from numpy.typing import NDArray
 
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk.desk import Desk
@@ -46,45 +42,6 @@ HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
 LOW_LANE, AXIS_ROOM = 58, 34
 """Up to this height a lane has no line of its own for its axis."""
 FACTORS = (1, 2, 5, 10, 20, 50, 100)
-EXPECTED = 3
-
-
-@dataclass(frozen=True)
-class _Lane:
-    """What a body's lane shows: which coordinate, its values and 95 % bars, and what is expected next."""
-
-    axis: str
-    unit: str
-    t: NDArray[np.float64]
-    value: NDArray[np.float64]
-    U: NDArray[np.float64]
-    next_t: NDArray[np.float64]
-    next_value: NDArray[np.float64]
-
-
-def lane_axis(take: Take, body: Body) -> str:
-    """The axis along which a body moves farther."""
-    motion = body_motion(take, body)
-    spans = [float(np.ptp(q.value)) if len(q) else 0.0 for q in (motion.x, motion.y)]
-    return "x" if spans[0] >= spans[1] else "y"
-
-
-def _lane_of(take: Take, body: Body) -> _Lane:
-    motion, axis = body_motion(take, body), lane_axis(take, body)
-    position = motion.of(axis)
-    columns, times = body.readings.used, frame_times(take)
-    next_t, next_value = [], []
-    if 2 <= len(columns.frame) < len(times):
-        for i in range(1, EXPECTED + 1):
-            frame = int(columns.frame[-1]) + i * take.step
-            place = expected_place(columns.frame, columns.x, columns.y, frame)
-            if frame < len(times) and place is not None:
-                next_t.append(times[frame])
-                next_value.append(float(mapping_of(take).place(*place, frame)[axis == "y"]))
-    return _Lane(
-        axis, mapping_of(take).unit.text, motion.t, position.value,
-        NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
-    )  # fmt: skip
 
 
 class Timeline(KeyFocus, Scaled, QWidget):
@@ -352,7 +309,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
             top += height
 
     def _lane(self, painter: QPainter, take: Take, body: Body, box: QRectF) -> None:
-        lane = _lane_of(take, body)
+        lane = lane_of(take, body)
         strong = self._desk.body is not None and self._desk.body.id == body.id
         if strong:
             painter.fillRect(QRectF(0, box.top() + 1, 3, box.height() - 2), theme.colour("ink"))
@@ -385,7 +342,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
             painter.drawLine(QLineF(tape.left(), py(v), tape.right(), py(v)))
         self._line(painter, box.bottom() - 0.5)
 
-    def _axis_label(self, painter: QPainter, box: QRectF, lane: _Lane) -> None:
+    def _axis_label(self, painter: QPainter, box: QRectF, lane: Lane) -> None:
         painter.setPen(theme.colour("ink2"))
         y = box.top() + 36 if box.height() > LOW_LANE else box.top() + 19
         x = 16.0 if box.height() > LOW_LANE else HEAD - 30.0

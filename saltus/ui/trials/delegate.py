@@ -13,9 +13,9 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.view.table_view import cell_verdict, factor_of, group_title, mean_words
 from saltus.printing.fonts import sans
+from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.scaling import scaled, text_factor
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import draw_mark
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD, status_words, with_levels
 
 if TYPE_CHECKING:

@@ -28,7 +28,8 @@ from saltus.ui.kit.widgets import Card, NextCard, beside_column, button, label, 
 from saltus.ui.trials.columns import ColumnDialog
 from saltus.ui.trials.leaving import LeaveDialog
 from saltus.ui.trials.others import choose_other
-from saltus.ui.trials.side import GivensPanel, SetUpPanel, TrialPanel
+from saltus.ui.trials.set_up_panel import SetUpPanel
+from saltus.ui.trials.side import GivensPanel, TrialPanel
 from saltus.ui.trials.table import TrialsTable
 
 if TYPE_CHECKING:

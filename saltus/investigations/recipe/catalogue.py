@@ -1,0 +1,62 @@
+"""The investigations that ship, and those somebody keeps beside them, by id or file."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from saltus.core.wording import _
+from saltus.investigations.recipe.file import RECIPE_ID, read_recipe
+from saltus.investigations.recipe.recipe import (
+    Recipe,
+    RecipeError,
+)
+
+FOLDER = Path(__file__).parents[1] / "catalogue"
+
+
+def load_recipe(path: Path) -> Recipe:
+    """Read an investigation from a file; see :func:`read_recipe`."""
+    return read_recipe(_file_text(path), path.name)
+
+
+def _file_text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise RecipeError(_("{name} cannot be opened: {why}.").format(name=path.name, why=error)) from error
+
+
+@lru_cache(maxsize=64)
+def recipe_named(recipe_id: str) -> Recipe:
+    """Give an investigation of the catalogue.
+
+    Raises
+    ------
+    RecipeError
+        If there is none of this name; the sentence names all.
+    """
+    return load_recipe(_path_of(recipe_id))
+
+
+def recipe_data(recipe_id: str) -> dict[str, Any]:
+    """Give the data of an investigation's file, to be changed; see :func:`recipe_named`."""
+    return tomllib.loads(_file_text(_path_of(recipe_id)))
+
+
+def _path_of(recipe_id: str) -> Path:
+    path = FOLDER / f"{recipe_id}.toml"
+    if not RECIPE_ID.fullmatch(recipe_id) or not path.is_file():
+        raise RecipeError(
+            _("“{name}” is not an investigation. There are: {all}.").format(
+                name=recipe_id[:60], all=", ".join(ids())
+            )
+        )
+    return path
+
+
+def ids() -> tuple[str, ...]:
+    """Names of all investigations of the catalogue."""
+    return tuple(sorted(path.stem for path in FOLDER.glob("*.toml")))

@@ -1,0 +1,101 @@
+"""The frames of a take as a row of cells: which are read, which are left out."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QWidget,
+)
+
+from saltus.core.wording import _
+from saltus.ui.kit.scaling import Scaled, scaled, text_factor
+from saltus.ui.kit.theme import theme
+
+if TYPE_CHECKING:
+    from saltus.ui.desk.desk import Desk
+
+
+class FrameCells(Scaled, QWidget):
+    """One cell per step: filled where the body in hand is read, the frame in hand framed in red."""
+
+    MOST = 150
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._drawn: tuple[object, ...] = ()
+        self._at = 0
+        self.setMinimumHeight(scaled(26))
+        self.setAccessibleName(_("Frames read"))
+
+    def _frames(self) -> list[int]:
+        take = self._desk.take
+        if take is None:
+            return []
+        kept = take.kept_frames
+        step = max(take.step, -(-len(kept) // self.MOST))
+        return list(kept[::step])
+
+    def sizeHint(self) -> QSize:
+        rows = -(-len(self._frames()) // 30)
+        return QSize(268, scaled(max(1, rows) * 13 + 2))
+
+    def refresh(self) -> None:
+        """Show the frames anew where anything in them changed."""
+        body, take = self._desk.body, self._desk.take
+        frames = self._frames()
+        at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
+        now = (id(body.readings) if body else None, body.look if body else None, id(take))
+        if now != self._drawn:
+            self._drawn = now
+            self.setFixedHeight(self.sizeHint().height())
+            self.update()
+        elif at != self._at:
+            for i in (self._at - 1, at - 1):
+                self.update(self._spot(i))
+        self._at = at
+
+    def _spot(self, i: int) -> QRect:
+        """Where a cell is on the widget, with its frame."""
+        box, factor = self._box(i).adjusted(-2, -2, 2, 2), text_factor()
+        corner, size = box.topLeft() * factor, box.size() * factor
+        return QRectF(corner, size).toAlignedRect()
+
+    def _box(self, i: int) -> QRectF:
+        wide = self.wide / 30
+        return QRectF((i % 30) * wide, i // 30 * 13 + 1, wide - 2, 10)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = self.painter()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        body, frames, here = self._desk.body, self._frames(), self._desk.frame
+        dirty = event.rect() if event is not None else self.rect()
+        colour = theme.body(body.look) if body else theme.colour("line2")
+        step = frames[1] - frames[0] if len(frames) > 1 else 1
+        read = {r.frame for r in body.readings} if body else set()
+        for i, frame in enumerate(frames):
+            if not dirty.intersects(self._spot(i)):
+                continue
+            filled = any(n in read for n in range(frame, frame + step))
+            inside = colour if filled else Qt.BrushStyle.NoBrush
+            if frame <= here < frame + step:
+                # a gap between frame and filling tells them apart where the two colours are close
+                painter.setPen(QPen(theme.colour("cursor"), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(self._box(i).adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
+                painter.fillRect(self._box(i).adjusted(2, 2, -2, -2), inside)
+                continue
+            painter.setPen(QPen(colour if filled else theme.colour("line2"), 1))
+            painter.setBrush(inside)
+            painter.drawRoundedRect(self._box(i), 2, 2)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        for i, frame in enumerate(self._frames()):
+            if self._box(i).adjusted(-1, -2, 1, 2).contains(self.spot(event)):
+                self._desk.go_to_frame(frame)
