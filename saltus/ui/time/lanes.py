@@ -38,7 +38,7 @@ def _caret(x: float, top: float) -> QPolygonF:
     return QPolygonF([QPointF(x - 5, top), QPointF(x + 5, top), QPointF(x, top + 8)])
 
 
-class TimeScore(Timeline):
+class TimeLanes(Timeline):
     """One time axis for what was timed; the wheel, + and − zoom, 0 shows all.
 
     Signals

@@ -20,7 +20,7 @@ from saltus.ui.picture.view import PictureView
 from saltus.ui.time.counting import CountingPanel
 from saltus.ui.time.gates import GatesPanel
 from saltus.ui.time.instants import InstantsPanel
-from saltus.ui.time.lanes import TimeScore
+from saltus.ui.time.lanes import TimeLanes
 from saltus.ui.time.sounds import Sounds
 from saltus.ui.time.tool import TimeTool
 
@@ -52,7 +52,7 @@ class TimeStage(QWidget):
         tool.timer = self
         self.player = Player(desk)
         self.view.spacePressed.connect(self._space)
-        self.timeline = TimeScore(desk, self.player, self.sounds)
+        self.timeline = TimeLanes(desk, self.player, self.sounds)
         self.timeline.onsetChosen.connect(self._onset)
         self._split = over(self.view, self.timeline, SIZES)
         self._column, self._foot = beside_column(self, self._split, 308)
