@@ -149,7 +149,9 @@ def outcome_json(outcome: Outcome, convention: str, told: list[Notice]) -> dict[
         "results": {n: as_json(q) for n, q in results.items()},
         "fit": next(iter(fits.values()), None),
         "fits": fits,
-        "comparison": [_comparison(c) for c in outcome.compared],
+        "comparison": [
+            comparison_json(c) | {"overlap": c.found.overlap if c.found else None} for c in outcome.compared
+        ],
         "levels": [
             {"level": level.name, "n": level.count, "means": {n: as_json(q) for n, q in level.means.items()},
              "sd": level.sds}
@@ -167,15 +169,15 @@ def _budget(q: Quantity) -> list[dict[str, Any]]:
     return [{"source": line.label, "kind": line.kind, "u": line.u, "share": line.share} for line in budget(q)]
 
 
-def _comparison(found: Compared) -> dict[str, Any]:
-    c = found.found
+def comparison_json(one: Compared) -> dict[str, Any]:
+    """Object of a comparison, as in ``results``."""
+    found = one.found
     return {
-        "of": found.of,
-        "with": found.other,
-        "difference": as_json(c.difference) if c else None,
-        "percent": c.percent if c else None,
-        "agree": c.agree if c else None,
-        "overlap": c.overlap if c else None,
+        "of": one.of,
+        "with": one.other,
+        "difference": as_json(found.difference) if found else None,
+        "percent": found.percent if found else None,
+        "agree": found.agree if found else None,
     }
 
 

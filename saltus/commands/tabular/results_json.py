@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any
 
+from saltus.commands.tabular.number_json import comparison_json
 from saltus.commands.tabular.timing_table import crossing_json
 from saltus.core.budget import budget
 from saltus.core.clock.cycles import Cycles
@@ -77,7 +78,7 @@ def _of_table(evaluation: Evaluation, warnings: Warnings) -> dict[str, Any]:
     convention = evaluation.table.convention
     return {
         "results": {n: None if q is None else as_json(restated(q, convention)) for n, q in results.items()},
-        "comparison": [_comparison(one) for one in _compared(evaluation)],
+        "comparison": [comparison_json(one) for one in _compared(evaluation)],
         "columns": {
             n: [as_json(_single(q, i)) for i in range(len(evaluation.rows))]
             for n, q in evaluation.columns.items()
@@ -102,17 +103,6 @@ def _compared(evaluation: Evaluation) -> list[Compared]:
             found = compare(value, other, measured=one.link is not None)
             out.append(Compared(one.of, one.name, found))
     return out
-
-
-def _comparison(one: Compared) -> dict[str, Any]:
-    found = one.found
-    return {
-        "of": one.of,
-        "with": one.other,
-        "difference": as_json(found.difference) if found else None,
-        "percent": found.percent if found else None,
-        "agree": found.agree if found else None,
-    }
 
 
 def _budget(q: Quantity) -> list[dict[str, Any]]:

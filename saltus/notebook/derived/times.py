@@ -255,11 +255,6 @@ class Passed:
     crossing: Crossing
 
 
-def gate_line(take: Take, gates: Gates, number_: int = 0) -> float:
-    """Where a gate lies along its axis in the take's axes, m (px without a scale)."""
-    return float(_first_gate(take, gates)) + number_ * gates.spacing
-
-
 def _first_gate(take: Take, gates: Gates) -> Quantity:
     """Where the first gate lies: exactly where it was laid, as unsure as the axes and the scale are."""
     return mapping_of(take).place(*gates.place)[gates.of == "y"]
