@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core.coverage import NORMAL_95
+from saltus.core.sentences import say
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.core.written import LONGEST, WrittenError, last_place
 
 if TYPE_CHECKING:
@@ -86,11 +86,7 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
     text = " ".join(text.split()) if len(text) <= LONGEST else text
     found = _SHAPE.fullmatch(text[:LONGEST])
     if found is None or len(text) > LONGEST:
-        raise WrittenError(
-            _("{where}“{text}” cannot be read. Write for example 12.3(2) cm or 0.164 ± 0.001 kg.").format(
-                where=f"{where}: " if where else "", text=text[:40]
-            )
-        )
+        raise WrittenError(say("entry.unreadable", where=f"{where}: " if where else "", text=text[:40]))
     value, placements = _added(found["sum"])
     power = _power(found["power"])
     value *= power
@@ -119,12 +115,8 @@ def _check_size(sizes: tuple[float, ...], text: str, where: str) -> None:
     """Refuse what is too large or too small to be a measurement, and to be squared and divided."""
     for size in sizes:
         if size and not SMALLEST <= size <= LARGEST:
-            words = (
-                _("{where}“{text}” is too small to be meant.")
-                if size < SMALLEST
-                else _("{where}“{text}” is too large to be meant.")
-            )
-            raise WrittenError(words.format(where=f"{where}: " if where else "", text=text[:40]))
+            words = "entry.too-small-meant" if size < SMALLEST else "entry.too-large-meant"
+            raise WrittenError(say(words, where=f"{where}: " if where else "", text=text[:40]))
 
 
 def _added(written: str) -> tuple[float, int]:
@@ -163,11 +155,12 @@ def _unit(name: str, wanted: Unit | None, text: str, where: str) -> tuple[float,
     factor = in_wanted(name, factor, wanted)
     if not unit.goes_with(wanted):
         raise WrittenError(
-            _("{where}“{text}” is in {unit}, but {wanted} is expected here.").format(
+            say(
+                "entry.wrong-unit",
                 where=f"{where}: " if where else "",
                 text=text[:40],
                 unit=name or "1",
-                wanted=wanted.ascii if wanted != ONE else _("a plain number"),
+                wanted=wanted.ascii if wanted != ONE else say("entry.plain-number"),
             )
         )
     return factor, wanted
@@ -189,7 +182,5 @@ def given(text: str) -> tuple[str, str]:
     """
     name, equals, value = text.partition("=")
     if not equals or not name.strip() or not value.strip():
-        raise WrittenError(
-            _("“{text}” is not a given: write for example mass=0.164(1) kg.").format(text=text[:40])
-        )
+        raise WrittenError(say("entry.no-given", text=text[:40]))
     return name.strip(), value.strip()

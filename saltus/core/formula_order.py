@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saltus.core.formulas import Formula, FormulaError
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -40,11 +40,7 @@ def _visit(name: str, formulas: Mapping[str, Formula], done: list[str], above: l
         return
     if name in above:
         circle = [*above[above.index(name) :], name]
-        raise FormulaError(
-            _("These columns need each other in a circle: {circle}. Change one of their formulas.").format(
-                circle=" → ".join(circle)
-            )
-        )
+        raise FormulaError(say("columns.columns-need-each-other", circle=" → ".join(circle)))
     for needed in sorted(formulas[name].names & formulas.keys()):
         _visit(needed, formulas, done, [*above, name])
     done.append(name)

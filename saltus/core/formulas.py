@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.quantity import Quantity, apply
+from saltus.core.sentences import say
 from saltus.core.units import ONE, RADIAN, UnitError, parse_unit
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping
@@ -87,11 +87,7 @@ class Formula:
 
 def _plain_argument(q: Quantity, name: str) -> Quantity:
     if not q.unit.plain:
-        raise FormulaError(
-            _(
-                "{name}(…) wants a plain number, not one in {unit}: divide by a unit, as in x/1[{unit}]."
-            ).format(name=name, unit=q.unit.ascii)
-        )
+        raise FormulaError(say("formulas.wants-plain-number-not", name=name, unit=q.unit.ascii))
     return q
 
 
@@ -140,7 +136,7 @@ def parse(text: str, functions: Iterable[str] = ()) -> Formula:
         Saying what is wrong where.
     """
     if len(text) > LONGEST:
-        raise FormulaError(_("The formula “{text}…” is too long.").format(text=text[:40]))
+        raise FormulaError(say("formulas.formula-too-long", text=text[:40]))
     reader = _Reader(text, frozenset(functions))
     tree = reader.whole()
     return Formula(text, tree, frozenset(reader.names), reader.parts)
@@ -166,11 +162,7 @@ class _Reader:
         self._at = 0
 
     def _wrong(self, what: str) -> FormulaError:
-        return FormulaError(
-            _("In the formula “{text}” there is something wrong at “{what}”.").format(
-                text=self._text[:80], what=what
-            )
-        )
+        return FormulaError(say("formulas.wrong-at", text=self._text[:80], what=what))
 
     def whole(self) -> Node:
         tree = self._sum(0)
@@ -194,7 +186,7 @@ class _Reader:
 
     def _bound(self, depth: int) -> None:
         if depth > DEEPEST or self.parts > MOST_PARTS:
-            raise FormulaError(_("The formula “{text}…” is too long.").format(text=self._text[:40]))
+            raise FormulaError(say("formulas.formula-too-long", text=self._text[:40]))
 
     def _sum(self, depth: int) -> Node:
         left = self._product(depth + 1)
@@ -232,7 +224,7 @@ class _Reader:
 
     def _atom(self, depth: int) -> Node:
         if self._at >= len(self._tokens):
-            raise self._wrong(_("the end"))
+            raise self._wrong(say("formulas.the-end"))
         self._bound(depth)
         kind, word = self._tokens[self._at]
         self._at += 1
@@ -243,7 +235,7 @@ class _Reader:
         if word == "(":
             inner = self._sum(depth + 1)
             if not self._take(")"):
-                raise self._wrong(self._peek() or _("the end"))
+                raise self._wrong(self._peek() or say("formulas.the-end"))
             return inner
         if kind != "name":
             raise self._wrong(word)
@@ -271,17 +263,15 @@ class _Reader:
     def _called(self, name: str, depth: int) -> Node:
         if name not in FUNCTIONS and name not in self._functions:
             raise FormulaError(
-                _("“{name}” is not a function: use {all}.").format(
-                    name=name, all=", ".join([*FUNCTIONS, *self._functions])
-                )
+                say("formulas.not-function-use", name=name, all=", ".join([*FUNCTIONS, *self._functions]))
             )
         parts = [self._sum(depth + 1)]
         while self._take(","):
             parts.append(self._sum(depth + 1))
         if not self._take(")"):
-            raise self._wrong(self._peek() or _("the end"))
+            raise self._wrong(self._peek() or say("formulas.the-end"))
         if name in FUNCTIONS and len(parts) != 1:
-            raise FormulaError(_("{name}(…) takes one value.").format(name=name))
+            raise FormulaError(say("formulas.takes-one-value", name=name))
         return self._made(Call(name, tuple(parts)), depth)
 
 
@@ -312,12 +302,10 @@ def compute(
     """
     missing = sorted(formula.names - names.keys())
     if missing:
-        raise FormulaError(
-            _("“{text}” needs “{name}”, which is not there.").format(text=formula.text[:80], name=missing[0])
-        )
+        raise FormulaError(say("formulas.name-missing", text=formula.text[:80], name=missing[0]))
     rows = max((names[n].value.size for n in formula.names), default=1)
     if rows * formula.size > MOST_COST:
-        raise FormulaError(_("“{text}” is too much work for so many rows.").format(text=formula.text[:80]))
+        raise FormulaError(say("formulas.too-much-work-many", text=formula.text[:80]))
     with np.errstate(all="ignore"):
         try:
             return _value(formula.tree, names, functions or {})
@@ -348,13 +336,11 @@ def _existing(q: Quantity) -> Quantity:
 
 def _raised(base: Quantity, power: Quantity) -> Quantity:
     if not power.unit.plain:
-        raise FormulaError(
-            _("A power must be a plain number, not one in {unit}.").format(unit=power.unit.ascii)
-        )
+        raise FormulaError(say("formulas.power-plain-number-not", unit=power.unit.ascii))
     if power.value.ndim == 0 and not power.sources:
         exponent = float(power)
         if abs(exponent) > 64:
-            raise FormulaError(_("A power above 64 is not meant."))
+            raise FormulaError(say("formulas.power-above-64-not"))
         return base**exponent
     _plain_argument(base, "^")
     logarithm = apply(np.log, lambda v: 1 / v, base, ONE)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core import sources
 from saltus.core.quantity import Quantity, UncertaintyError, family, measured
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
@@ -75,7 +75,7 @@ class Instrument:
         """
         for size in (self.resolution, self.u_zero, self.percent):
             if not (math.isfinite(size) and size >= 0):
-                raise UncertaintyError(_("An uncertainty must be zero or a positive number."))
+                raise UncertaintyError(say("quantity.negative-uncertainty"))
         step = sources.instrument_reading(self.name, self.kind)
         spread = self.u_reading * math.sqrt(placements)
         values = Quantity(shown, unit)
@@ -101,5 +101,5 @@ def weighed_together(whole: Quantity, count: int) -> Quantity:
         If the count is below 1.
     """
     if count < 1:
-        raise UncertaintyError(_("At least one thing must have been weighed."))
+        raise UncertaintyError(say("instruments.nothing-weighed"))
     return whole / float(count)

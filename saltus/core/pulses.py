@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.quantity import UncertaintyError
-from saltus.core.wording import _, plural
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -57,14 +57,14 @@ class PulseMotion:
 def spacing_of_fence(length: Quantity, stripes: int) -> Quantity:
     """Spacing of a fence from the distance of its first and last edge: intervals are stripes − 1."""
     if stripes < 2:
-        raise PulseError(_("A fence has at least two stripes."))
+        raise PulseError(say("pulses.fence-least-two-stripes"))
     return length / float(stripes - 1)
 
 
 def spacing_of_wheel(stripes: int) -> float:
     """Angle between the stripes of a wheel, rad: as many intervals as stripes on a whole turn."""
     if stripes < 1:
-        raise PulseError(_("A wheel has at least one stripe."))
+        raise PulseError(say("pulses.wheel-least-stripe"))
     return 2 * math.pi / stripes
 
 
@@ -109,11 +109,11 @@ def pulse_motion(t: Array, spacing: Quantity, u_time: float = 0.0) -> PulseMotio
         If the uncertainty is negative or not finite.
     """
     if len(t) < FEWEST:
-        raise PulseError(_("At least three pulses are needed for a motion."))
+        raise PulseError(say("pulses.least-three-pulses-needed"))
     if not np.all(np.isfinite(t)) or np.any(np.diff(t) <= 0):
-        raise PulseError(_("The times of the pulses must increase: put them in order and leave repeats out."))
+        raise PulseError(say("pulses.times-pulses-increase-put"))
     if not (math.isfinite(u_time) and u_time >= 0):
-        raise UncertaintyError(_("An uncertainty must be zero or a positive number."))
+        raise UncertaintyError(say("quantity.negative-uncertainty"))
     extra = missed_before(t)
     number = np.arange(len(t)) + np.cumsum(extra)
     size = float(spacing)
@@ -121,9 +121,7 @@ def pulse_motion(t: Array, spacing: Quantity, u_time: float = 0.0) -> PulseMotio
     missed = tuple(int(n) - k for n, m in zip(number, extra, strict=True) for k in range(int(m), 0, -1))
     words: tuple[str, ...] = ()
     if missed:
-        text = plural(
-            "{n} pulse was missed and is left out.", "{n} pulses were missed and are left out.", len(missed)
-        )
+        text = say("pulses.pulses-missed-left-out", n=len(missed))
         words = (text,)
     relative = float(spacing.u) / abs(size) if size else math.nan
     u_position = np.asarray(speed * u_time, dtype=np.float64)

@@ -15,10 +15,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from saltus.core.coverage import Coverage, Part, cover_95
+from saltus.core.sentences import say
 from saltus.core.shares import Elements, Single, covariance, covariance_by_row, stacked_shares
 from saltus.core.sources import Source, with_dof
 from saltus.core.units import ONE, Unit, UnitError
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping
@@ -475,14 +475,10 @@ def _as_quantity(x: Quantity | ArrayLike) -> Quantity:
 
 def _require_same(a: Quantity, b: Quantity) -> None:
     if not a.unit.goes_with(b.unit):
-        raise UnitError(
-            _("A value in {a} cannot be added to or compared with one in {b}.").format(
-                a=a.unit.text or "1", b=b.unit.text or "1"
-            )
-        )
+        raise UnitError(say("quantity.other-unit", a=a.unit.text or "1", b=b.unit.text or "1"))
 
 
 def _require_valid(u: ArrayLike) -> None:
     spread = np.asarray(u, dtype=float)
     if not np.all(np.isfinite(spread)) or np.any(spread < 0):
-        raise UncertaintyError(_("An uncertainty must be zero or a positive number."))
+        raise UncertaintyError(say("quantity.negative-uncertainty"))

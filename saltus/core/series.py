@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.quantity import Quantity, exact, family, measured
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -118,7 +118,7 @@ def mean(values: Array, unit: Unit, of: Recorded | None = None, resolution: floa
     """
     n, of = len(values), of or Recorded()
     if n == 0:
-        raise SeriesError(_("No value lies in this stretch: choose a longer one."))
+        raise SeriesError(say("series.no-value-lies-stretch"))
     middle = float(np.mean(values))
     if n < 2:
         return Stretch(None, None, None, n, None)
@@ -155,7 +155,7 @@ def slope(t: Array, values: Array, unit: Unit, of: Recorded | None = None) -> St
     """
     n = len(t)
     if n < 2 or np.ptp(t) <= 0:
-        raise SeriesError(_("A slope needs values at two times at least: choose a longer stretch."))
+        raise SeriesError(say("series.slope-needs-values-two"))
     tau = t - np.mean(t)
     below = float(tau @ tau)
     value = float(tau @ values) / below
@@ -212,7 +212,7 @@ def zeroed(values: Array, quiet: slice) -> Array:
     """
     rest = values[quiet]
     if not len(rest):
-        raise SeriesError(_("No value lies in the quiet stretch: choose a longer one."))
+        raise SeriesError(say("series.no-value-lies-quiet"))
     return np.asarray(values - np.mean(rest))
 
 

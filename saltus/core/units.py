@@ -8,7 +8,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -234,7 +234,7 @@ def parse_unit(written: str) -> tuple[float, Unit]:
     ours = _product(name) if len(name) <= LONGEST else None
     if ours is not None:
         return ours
-    sentence = _("“{unit}” is not a unit Saltus knows. Write for example m, cm or mm.").format(unit=name[:40])
+    sentence = say("units.unknown", unit=name[:40])
     if not _SPELLING.fullmatch(name):
         raise UnitError(sentence)
     try:

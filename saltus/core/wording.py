@@ -2,7 +2,10 @@
 
 import gettext
 import os
+from collections.abc import Mapping
 from pathlib import Path
+from string import Formatter
+from typing import Self
 
 _catalogue: gettext.NullTranslations = gettext.NullTranslations()
 
@@ -34,6 +37,71 @@ def _(sentence: str) -> str:
         An English sentence of the source.
     """
     return _catalogue.gettext(sentence)
+
+
+class Sentence(str):
+    """A sentence that still says what it is about.
+
+    Attributes
+    ----------
+    code : str
+        What is said, whatever the language; decisions hang on this, never on the words.
+    values : dict
+        The values that stand in it, by name.
+    """
+
+    __slots__ = ("code", "values")
+
+    code: str
+    values: dict[str, object]
+
+    def __new__(cls, words: str, code: str, values: Mapping[str, object]) -> Self:
+        """Keep with the words what they say."""
+        made = super().__new__(cls, words)
+        made.code, made.values = code, dict(values)
+        return made
+
+    def __getnewargs__(self) -> tuple[str, str, dict[str, object]]:  # type: ignore[override]
+        return str(self), self.code, self.values
+
+
+class Sentences:
+    """All sentences of a package, by their codes: the one place where it has words.
+
+    Parameters
+    ----------
+    of : dict
+        Code to English sentence, with ``{names}`` where values stand; a pair of sentences for one and for
+        many goes by the value ``n``.
+    """
+
+    def __init__(self, of: Mapping[str, str | tuple[str, str]]) -> None:
+        self.of = of
+
+    def names(self, code: str) -> set[str]:
+        """Give the names of the values that stand in a sentence."""
+        found = self.of[code]
+        forms = found if isinstance(found, tuple) else (found,)
+        named = {name for words in forms for _before, name, _spec, _turn in Formatter().parse(words) if name}
+        return named | {"n"} if len(forms) > 1 else named
+
+    def __call__(self, code: str, **values: object) -> Sentence:
+        """Make the sentence of a code in the chosen language.
+
+        Parameters
+        ----------
+        code : str
+        **values
+            What stands in it.
+
+        Raises
+        ------
+        KeyError
+            Where there is no such sentence, or a value of it is missing.
+        """
+        found = self.of[code]
+        words = _catalogue.ngettext(*found, int(str(values["n"]))) if isinstance(found, tuple) else _(found)
+        return Sentence(words.format(**values) if values else words, code, values)
 
 
 def plural(one: str, many: str, count: int, **words: str) -> str:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
+from saltus.core.sentences import say
 from saltus.core.units import UnitError, parse_unit
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from saltus.core.units import Unit
@@ -51,7 +51,7 @@ class Written:
 
 
 def _no_number(text: str) -> WrittenError:
-    return WrittenError(_("“{text}” is not a number. Type for example 1.5.").format(text=text[:40]))
+    return WrittenError(say("number.no-number", text=text[:40]))
 
 
 def number(text: str) -> float:
@@ -128,11 +128,7 @@ def quantity_of(text: str, wanted: Unit, *, default_unit: str, example: str) -> 
     """
     found = _NUMBER.match(text[:LONGEST])
     if not found:
-        raise WrittenError(
-            _("“{text}” is not a quantity. Type a number and a unit, for example {example}.").format(
-                text=text[:40], example=example
-            )
-        )
+        raise WrittenError(say("number.no-quantity", text=text[:40], example=example))
     value = float(found[1].replace(",", ".").replace("\u2212", "-"))
     name = found[2] or default_unit
     try:
@@ -141,10 +137,14 @@ def quantity_of(text: str, wanted: Unit, *, default_unit: str, example: str) -> 
         raise WrittenError(str(error)) from error
     if not unit.goes_with(wanted):
         raise WrittenError(
-            _("“{text}” is in {unit}, but this wants {wanted}. Type for example {example}.").format(
-                text=text[:40], unit=name, wanted=wanted.text or "a plain number", example=example
+            say(
+                "number.wrong-unit",
+                text=text[:40],
+                unit=name,
+                wanted=wanted.text or "a plain number",
+                example=example,
             )
         )
     if abs(value * factor) > 1e12:
-        raise WrittenError(_("“{text}” is too large to be meant.").format(text=text[:40]))
+        raise WrittenError(say("number.too-large-meant", text=text[:40]))
     return Written(value, name, factor, unit)

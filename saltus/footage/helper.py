@@ -21,8 +21,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.progress import LongWork, Progress, Steps, finished
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -107,9 +107,7 @@ class Helper:
             selector.register(out, selectors.EVENT_READ)
             while True:
                 if not selector.select(self._stall_s):
-                    raise FilmError(
-                        _("{name} keeps its decoder busy without end: it is damaged.").format(name=path.name)
-                    )
+                    raise FilmError(say("helper.keeps-decoder-busy-without", name=path.name))
                 data = out.read(1 << 20)
                 if not data:
                     return
@@ -129,11 +127,7 @@ class Helper:
 
 
 def _fatal(path: Path) -> FilmError:
-    return FilmError(
-        _("{name} broke its decoder: it is damaged or not a film. Copy it from the camera again.").format(
-            name=path.name
-        )
-    )
+    return FilmError(say("helper.broke-decoder-damaged-not", name=path.name))
 
 
 _spare: list[Helper] = []
@@ -271,8 +265,7 @@ def main() -> None:
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:
-        words = _("{name} needs more memory than a film may take.")
-        _answer(out, "E", json.dumps(words.format(name=Path(request["path"]).name)))
+        _answer(out, "E", json.dumps(say("helper.needs-more-memory-film", name=Path(request["path"]).name)))
     else:
         _answer(out, "F", json.dumps(facts_json(facts)))
     # some decoders crash when they are taken down

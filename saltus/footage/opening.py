@@ -6,9 +6,9 @@ import hashlib
 from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Steps
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.helper import facts_apart
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -42,9 +42,7 @@ def facts_of(
     ``sound_alone`` a recording without pictures is taken too.
     """
     if not path.exists():
-        raise FilmError(
-            _("{name} is not there any more: find it, or open another film.").format(name=path.name)
-        )
+        raise FilmError(say("opening.gone", name=path.name))
     return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
 
 
@@ -84,6 +82,4 @@ def fingerprint(path: Path) -> tuple[int, str]:
                 digest.update(block)
         return path.stat().st_size, digest.hexdigest()
     except OSError as error:
-        raise FilmError(
-            _("{name} cannot be read: {why}.").format(name=path.name, why=error.strerror or "?")
-        ) from error
+        raise FilmError(say("opening.cannot-read", name=path.name, why=error.strerror or "?")) from error

@@ -11,10 +11,10 @@ import cv2
 import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.reader import never, require_frame
 from saltus.footage.repeats import RepeatFinder
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -45,19 +45,15 @@ def numbered_pictures(folder: Path) -> list[tuple[int, Path]]:
         if path.suffix.lower() in ENDINGS and number and not path.name.startswith("."):
             found.append((int(number[1]), path))
     if not found:
-        raise FilmError(
-            _("{name} holds no numbered pictures: name them like frame_001.png, frame_002.png.").format(
-                name=folder.name
-            )
-        )
+        raise FilmError(say("pictures.holds-no-numbered-pictures", name=folder.name))
     if len(found) > MOST_PICTURES:
-        raise FilmError(_("{name} holds too many pictures to be one take.").format(name=folder.name))
+        raise FilmError(say("pictures.holds-too-many-pictures", name=folder.name))
     # other pictures may lie beside a series: the most frequent name around the number is the series
     stems = Counter(_LAST_NUMBER.sub("#", path.stem) + path.suffix.lower() for _n, path in found)
     series = stems.most_common(1)[0][0]
     chosen = sorted((n, p) for n, p in found if _LAST_NUMBER.sub("#", p.stem) + p.suffix.lower() == series)
     if len({n for n, _p in chosen}) != len(chosen):
-        raise FilmError(_("Two pictures in {name} have the same number.").format(name=folder.name))
+        raise FilmError(say("pictures.two-pictures-same-number", name=folder.name))
     return chosen
 
 
@@ -73,9 +69,9 @@ def load_picture(path: Path) -> NDArray[np.uint8]:
         data = np.fromfile(path, dtype=np.uint8)
         picture = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB) if data.size else None
     except (OSError, cv2.error) as error:
-        raise FilmError(_("The picture {name} cannot be read.").format(name=path.name)) from error
+        raise FilmError(say("pictures.picture-cannot-read", name=path.name)) from error
     if picture is None:
-        raise FilmError(_("The picture {name} cannot be read.").format(name=path.name))
+        raise FilmError(say("pictures.picture-cannot-read", name=path.name))
     return np.asarray(picture, dtype=np.uint8)
 
 
@@ -95,7 +91,7 @@ def survey_pictures(folder: Path, rate: float) -> Steps[FilmFacts]:
         If there are none, one cannot be read, or their sizes differ.
     """
     if not 1e-3 <= rate <= 1e6:
-        raise FilmError(_("The rate of the pictures must lie between 0.001 and 1 000 000 per second."))
+        raise FilmError(say("pictures.rate-pictures-lie-between"))
     numbered = numbered_pictures(folder)
     finder = RepeatFinder()
     size: tuple[int, ...] | None = None
@@ -104,9 +100,14 @@ def survey_pictures(folder: Path, rate: float) -> Steps[FilmFacts]:
         size = size or picture.shape
         if picture.shape != size:
             raise FilmError(
-                _(
-                    "{name} is {w} × {h} px, the first picture {w0} × {h0}: keep one size in one folder."
-                ).format(name=path.name, w=picture.shape[1], h=picture.shape[0], w0=size[1], h0=size[0])
+                say(
+                    "pictures.other-size",
+                    name=path.name,
+                    w=picture.shape[1],
+                    h=picture.shape[0],
+                    w0=size[1],
+                    h0=size[0],
+                )
             )
         finder.feed(np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8))
         yield Progress(i + 1, len(numbered))
@@ -142,7 +143,7 @@ class PictureReader:
         """Give a frame as displayed, (height, width, 3) uint8 RGB."""
         require_frame(frame, self.facts)
         if len(self._paths) != self.facts.frames:
-            raise FilmError(_("Pictures have come or gone in this folder since it was opened."))
+            raise FilmError(say("pictures.pictures-come-gone-folder"))
         return load_picture(self._paths[frame])
 
     def close(self) -> None:

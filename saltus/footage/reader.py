@@ -11,9 +11,9 @@ import av.error
 import numpy as np
 
 from saltus.core.progress import Cancelled
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import upright
+from saltus.footage.sentences import say
 from saltus.footage.survey import Damage, decoded_frames, open_container, picture_stream
 
 if TYPE_CHECKING:
@@ -59,11 +59,7 @@ class FrameReader(Protocol):
 def require_frame(frame: int, facts: FilmFacts) -> None:
     """Raise FilmError unless the film has this frame."""
     if not 0 <= frame < facts.frames:
-        raise FilmError(
-            _("There is no frame {frame}: the frames are numbered 0 to {last}.").format(
-                frame=frame, last=facts.frames - 1
-            )
-        )
+        raise FilmError(say("reader.no-such-frame", frame=frame, last=facts.frames - 1))
 
 
 class FilmReader:
@@ -136,11 +132,7 @@ class FilmReader:
             found = self._run_to(frame, gone)
             if found is not None:
                 return found
-        raise FilmError(
-            _("Frame {frame} of {name} cannot be decoded: the file has changed or is damaged.").format(
-                frame=frame, name=self.path.name
-            )
-        )
+        raise FilmError(say("reader.frame-cannot-decoded-file", frame=frame, name=self.path.name))
 
     def _ways_to(self, frame: int) -> Iterator[Any]:
         """Ways of coming before a frame, cheapest first; the last starts over and always holds."""

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Steps
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -29,11 +29,7 @@ def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
     """
     if path.is_dir():
         if rate is None:
-            raise FilmError(
-                _("{name} is a folder of pictures: say how many were taken per second (--rate).").format(
-                    name=path.name
-                )
-            )
+            raise FilmError(say("reading-through.folder-pictures-say-how", name=path.name))
         from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
 
         return (yield from survey_pictures.steps(path, rate))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.wording import _
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -41,14 +41,15 @@ class Rhythm:
         """That the film was converted, in one sentence; ``rate``: frames per second, where it is steady."""
         new = self.length - len(self.places)
         if rate is None:
-            words = _("This film was converted: only {new} of every {all} frames show anything new.")
-            return words.format(new=new, all=self.length)
-        words = _(
-            "This film was converted from {old} to {rate} frames per second: only {new} of every {all} show "
-            "anything new."
-        )
+            return say("rhythm-of-repeats.film-converted-only-every", new=new, all=self.length)
         old = _named(rate * new / self.length)
-        return words.format(old=old, rate=_named(rate), new=new, all=self.length)
+        return say(
+            "rhythm-of-repeats.film-converted-frames-per",
+            old=old,
+            rate=_named(rate),
+            new=new,
+            all=self.length,
+        )
 
 
 def _named(rate: float) -> str:

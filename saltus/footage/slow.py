@@ -6,7 +6,7 @@ import contextlib
 import math
 from typing import TYPE_CHECKING
 
-from saltus.core.wording import _
+from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -45,8 +45,4 @@ def slow_words(facts: FilmFacts) -> list[str]:
     """Say so in a sentence where a film states a higher rate than it plays at."""
     if not facts.stated_rate or not facts.regularity.nominal_rate:
         return []
-    words = _(
-        "The film says that it was taken at {rate:g} frames per second; it plays at {plays:.3g}: slow "
-        "motion. Type that rate as its clock, or check the clock."
-    )
-    return [words.format(rate=facts.stated_rate, plays=facts.regularity.nominal_rate)]
+    return [say("slow.film-says-taken-frames", rate=facts.stated_rate, plays=facts.regularity.nominal_rate)]

@@ -11,8 +11,8 @@ import av
 import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.sentences import say
 from saltus.footage.survey import has_pictures, open_any
 
 if TYPE_CHECKING:
@@ -69,11 +69,11 @@ def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
     """
     with open_any(path) as container:
         if not container.streams.audio:
-            raise FilmError(_("{name} has no sound.").format(name=path.name))
+            raise FilmError(say("sound.no-sound", name=path.name))
         stream = container.streams.audio[0]
         rate = int(stream.rate or 0)
         if rate <= 0:
-            raise FilmError(_("The sound of {name} does not say its rate.").format(name=path.name))
+            raise FilmError(say("sound.sound-not-say-rate", name=path.name))
         parts: list[tuple[int, NDArray[np.float32]]] = []
         damaged = False
         try:
@@ -83,16 +83,17 @@ def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
                 at = round(float(frame.pts * frame.time_base) * rate)
                 parts.append((at, _mono(frame)))
                 if abs(at - parts[0][0]) > LONGEST_S * rate:
-                    words = _("The sound of {name} is longer than {n} minutes: trim it first.")
-                    raise FilmError(words.format(name=path.name, n=int(LONGEST_S // 60)))
+                    raise FilmError(
+                        say("sound.sound-longer-minutes-trim", name=path.name, n=int(LONGEST_S // 60))
+                    )
                 yield Progress(max(at - parts[0][0], 0), 0)
         except av.FFmpegError:
             damaged = True
         if not parts:
-            raise FilmError(_("The sound of {name} cannot be read.").format(name=path.name))
+            raise FilmError(say("sound.sound-cannot-read", name=path.name))
         exact = stream.codec_context.name.startswith(EXACT)
     start, samples = _joined(parts)
-    warnings = [_("The sound breaks off: it is damaged there.")] if damaged else []
+    warnings = [say("sound.sound-breaks-off-damaged")] if damaged else []
     zero = first_frame_s if first_frame_s is not None else start / rate
     return Sound(samples, rate, start / rate - zero, exact, tuple(warnings))
 

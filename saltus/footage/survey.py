@@ -14,10 +14,10 @@ import numpy as np
 
 from saltus.core.clock.frame_times import regularity
 from saltus.core.progress import LongWork, Progress, Steps
-from saltus.core.wording import _, plural
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
 from saltus.footage.repeats import RepeatFinder
+from saltus.footage.sentences import say
 from saltus.footage.slow import stated_rate
 
 if TYPE_CHECKING:
@@ -48,15 +48,15 @@ def open_container(path: Path) -> InputContainer:
         sound = bool(container.streams.audio)
         container.close()
         raise FilmError(
-            _("{name} holds sound but no picture: open a film with pictures.").format(name=name)
+            say("survey.holds-sound-no-picture", name=name)
             if sound
-            else _("{name} holds no picture: open a film with pictures.").format(name=name)
+            else say("survey.holds-no-picture-open", name=name)
         )
     stream = pictures[0]
     context = stream.codec_context
     if context is None or not 0 < context.width <= LARGEST_SIDE or not 0 < context.height <= LARGEST_SIDE:
         container.close()
-        raise FilmError(_("{name} holds a picture that cannot be decoded.").format(name=name))
+        raise FilmError(say("survey.holds-picture-cannot-decoded", name=name))
     stream.thread_type = "AUTO"
     return container
 
@@ -65,17 +65,13 @@ def open_any(path: Path) -> InputContainer:
     """Open a film or a recording without pictures; see :func:`open_container`."""
     name = path.name
     if not path.exists():
-        raise FilmError(_("{name} is not there any more: find it, or open another film.").format(name=name))
+        raise FilmError(say("opening.gone", name=name))
     if path.is_file() and path.stat().st_size == 0:
-        raise FilmError(_("{name} is empty: copy it from the camera again.").format(name=name))
+        raise FilmError(say("survey.empty-copy-camera-again", name=name))
     try:
         return av.open(str(path), metadata_errors="replace")
     except (av.error.FFmpegError, OSError, ValueError) as error:
-        raise FilmError(
-            _(
-                "{name} cannot be read as a film: it is damaged, cut off, or not a film. Copy it again."
-            ).format(name=name)
-        ) from error
+        raise FilmError(say("survey.cannot-read-film-damaged", name=name)) from error
 
 
 def has_pictures(container: InputContainer) -> bool:
@@ -180,11 +176,7 @@ def survey(path: Path) -> Steps[FilmFacts]:
             last_length = int(frame.duration or 0)
             yield Progress(len(stamps), expected)
         if first is None:
-            raise FilmError(
-                _("Nothing of {name} can be decoded: it is damaged or cut off. Copy it again.").format(
-                    name=path.name
-                )
-            )
+            raise FilmError(say("survey.nothing-decoded-damaged-cut", name=path.name))
         turn = clockwise_turn(first)
         width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
         base, ticks, raw, warnings = _times(stamps, stream)
@@ -225,25 +217,17 @@ def _times(stamps: list[int | None], stream: Any) -> tuple[Fraction, list[int], 
     base = Fraction(stream.time_base)
     if any(s is None for s in stamps):
         rate = Fraction(stream.guessed_rate or stream.average_rate or 25)
-        sentence = _("The file states no frame times; {rate:.4g} frames per second were assumed.").format(
-            rate=float(rate)
-        )
+        sentence = say("survey.file-states-no-frame", rate=float(rate))
         return 1 / rate, list(range(len(stamps))), (), [sentence]
     given = [s for s in stamps if s is not None]
     ordered = sorted(given)
     warnings: list[str] = []
     increasing = all(b > a for a, b in pairwise(given))
     if ordered != given:
-        warnings.append(_("The decoder gave frame times out of order; they were put in order."))
+        warnings.append(say("survey.decoder-gave-frame-times"))
     same = sum(b == a for a, b in pairwise(ordered))
     if same:
-        warnings.append(
-            plural(
-                "{n} frame has the same time as the one before.",
-                "{n} frames have the same time as the one before.",
-                same,
-            )
-        )
+        warnings.append(say("survey.frames-same-time-before", n=same))
     return base, ordered, tuple(given) if increasing else (), warnings
 
 
@@ -251,26 +235,14 @@ def _damage_warnings(
     damage: Damage, container: InputContainer, stream: Any, ticks: list[int], base: Fraction, expected: int
 ) -> list[str]:
     count = len(ticks)
-    warnings = []
+    warnings: list[str] = []
     if damage.broke_off or ends_early(damage, container, stream, ticks, base, expected):
-        warnings.append(
-            plural(
-                "The end of this film is cut off or damaged; the {n} frame before can be read.",
-                "The end of this film is cut off or damaged; the {n} frames before can be read.",
-                count,
-            )
-        )
+        warnings.append(say("survey.end-film-cut-off", n=count))
     elif damage.failed:
-        warnings.append(
-            plural(
-                "{n} piece of this film is damaged and was left out.",
-                "{n} pieces of this film are damaged and were left out.",
-                damage.failed,
-            )
-        )
+        warnings.append(say("survey.pieces-film-damaged-left", n=damage.failed))
     if damage.corrupt:
         named = ", ".join(map(str, damage.corrupt[:8])) + (" …" if len(damage.corrupt) > 8 else "")
-        warnings.append(_("Damaged pictures: do not read frames {frames}.").format(frames=named))
+        warnings.append(say("survey.damaged-pictures-not-read", frames=named))
     return warnings
 
 

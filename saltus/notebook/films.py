@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 
 from platformdirs import user_data_path
 
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
 from saltus.notebook.model import FilmRef
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -96,11 +96,9 @@ def find(ref: FilmRef, folder: Path | None) -> Path:
         except (OSError, FilmError):
             continue
     raise FilmError(
-        _("{name} has changed since it was measured: put the film from before back.").format(name=ref.name)
+        say("films.changed-since-measured-put", name=ref.name)
         if changed
-        else _("The film {name} is not here: put it beside the notebook, or show where it is.").format(
-            name=ref.name
-        )
+        else say("films.film-not-here-put", name=ref.name)
     )
 
 

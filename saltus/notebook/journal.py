@@ -20,8 +20,8 @@ from uuid import uuid4
 
 from platformdirs import user_state_path
 
-from saltus.core.wording import _
 from saltus.notebook.changes import changes
+from saltus.notebook.sentences import say
 from saltus.notebook.storage import as_text
 
 if TYPE_CHECKING:
@@ -180,6 +180,4 @@ class Journal:
             act()
             self.trouble = None
         except OSError as error:
-            self.trouble = _(
-                "Edits cannot be kept safe against a crash: {why}. Save often, or free some space."
-            ).format(why=error.strerror or error)
+            self.trouble = say("journal.edits-cannot-kept-safe", why=error.strerror or error)

@@ -13,10 +13,10 @@ from pathlib import Path, PurePosixPath
 from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Progress, Steps
-from saltus.core.wording import _
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
 from saltus.notebook.films import MEDIA, find
+from saltus.notebook.sentences import say
 from saltus.notebook.storage import LARGEST_FILE, NotebookError, as_text, load, parse
 
 if TYPE_CHECKING:
@@ -110,7 +110,7 @@ def pack(notebook_path: Path, output: Path) -> Steps[None]:
         part.replace(output)
     except OSError as error:
         raise PackError(
-            _("{name} could not be written: {why}.").format(name=output.name, why=error.strerror or error)
+            say("packing.could-not-written", name=output.name, why=error.strerror or error)
         ) from error
     finally:
         with contextlib.suppress(OSError):
@@ -137,7 +137,7 @@ def unpack(pack_path: Path, folder: Path) -> Steps[Path]:
     """
     name = pack_path.name
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
-        raise PackError(_("{folder} is not empty: choose a new folder.").format(folder=folder.name))
+        raise PackError(say("packing.not-empty-choose-new", folder=folder.name))
     try:
         with zipfile.ZipFile(pack_path) as source:
             infos = _checked(source, name)
@@ -156,11 +156,9 @@ def unpack(pack_path: Path, folder: Path) -> Steps[Path]:
     except NotebookError:
         raise
     except DAMAGE as error:
-        raise PackError(_("{name} is damaged or no Saltus pack.").format(name=name)) from error
+        raise PackError(say("packing.damaged-no-saltus-pack", name=name)) from error
     except OSError as error:
-        raise PackError(
-            _("{name} could not be unpacked: {why}.").format(name=name, why=error.strerror or error)
-        ) from error
+        raise PackError(say("packing.could-not-unpacked", name=name, why=error.strerror or error)) from error
     return folder / NOTEBOOK
 
 
@@ -168,9 +166,9 @@ def _checked(source: zipfile.ZipFile, name: str) -> list[zipfile.ZipInfo]:
     """The entries of a pack: plain files with plain names inside it, of bounded number and size."""
     infos = [info for info in source.infolist() if not info.is_dir()]
     if len(infos) > MOST_FILES or sum(info.file_size for info in infos) > LARGEST_PACK:
-        raise PackError(_("{name} holds too much to be a pack.").format(name=name))
+        raise PackError(say("packing.holds-too-much-pack", name=name))
     if len({info.filename.casefold() for info in infos}) != len(infos):
-        raise PackError(_("{name} holds two files of one name.").format(name=name))
+        raise PackError(say("packing.holds-two-files-name", name=name))
     for info in infos:
         way = PurePosixPath(info.filename)
         plain = (
@@ -183,7 +181,7 @@ def _checked(source: zipfile.ZipFile, name: str) -> list[zipfile.ZipInfo]:
             and (stat.S_IFMT(info.external_attr >> 16) in (0, stat.S_IFREG))
         )
         if not plain:
-            raise PackError(_("{name} holds a file that would lie outside the pack.").format(name=name))
+            raise PackError(say("packing.holds-file-would-lie", name=name))
     return infos
 
 
@@ -191,15 +189,15 @@ def _notebook_of(source: zipfile.ZipFile, name: str) -> Notebook:
     try:
         info = source.getinfo(NOTEBOOK)
     except KeyError as error:
-        raise PackError(_("{name} holds no notebook.").format(name=name)) from error
+        raise PackError(say("packing.holds-no-notebook", name=name)) from error
     if info.file_size > LARGEST_FILE:
-        raise PackError(_("The notebook in {name} is too large.").format(name=name))
+        raise PackError(say("packing.notebook-too-large", name=name))
     with source.open(info) as file:
         data = file.read(LARGEST_FILE + 1)
     try:
         return parse(data.decode(), f"{name}: {NOTEBOOK}")
     except UnicodeDecodeError as error:
-        raise PackError(_("The notebook in {name} is damaged.").format(name=name)) from error
+        raise PackError(say("packing.notebook-damaged", name=name)) from error
 
 
 def _belongs(infos: list[zipfile.ZipInfo], notebook: Notebook, name: str) -> None:
@@ -211,11 +209,7 @@ def _belongs(infos: list[zipfile.ZipInfo], notebook: Notebook, name: str) -> Non
         if info.filename != NOTEBOOK and not (
             parts[0] == MEDIA and len(parts) == depth and parts[1] in films
         ):
-            raise PackError(
-                _("{name} holds “{file}”, which belongs to no take.").format(
-                    name=name, file=info.filename[:60]
-                )
-            )
+            raise PackError(say("packing.holds-belongs-no-take", name=name, file=info.filename[:60]))
 
 
 def _write_all(source: zipfile.ZipFile, infos: list[zipfile.ZipInfo], part: Path) -> Steps[None]:
@@ -243,8 +237,4 @@ def _as_stated(notebook: Notebook, part: Path, name: str) -> None:
         except FilmError:
             right = False
         if not right:
-            raise PackError(
-                _("{name} does not hold the film {film} as it was measured.").format(
-                    name=name, film=take.film.name
-                )
-            )
+            raise PackError(say("packing.not-hold-film-measured", name=name, film=take.film.name))

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.core.wording import _
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
@@ -66,9 +66,7 @@ class Reading:
             and self.origin in ORIGINS
         )
         if not valid:
-            raise ReadingError(
-                _("The reading in frame {frame} is not a place in the picture.").format(frame=self.frame)
-            )
+            raise ReadingError(say("readings.reading-frame-not-place", frame=self.frame))
 
 
 class Readings:
@@ -90,10 +88,10 @@ class Readings:
     def __init__(self, rows: Iterable[Reading] = ()) -> None:
         ordered = sorted(rows, key=lambda r: r.frame)
         if len(ordered) > MOST_READINGS:
-            raise ReadingError(_("There are more readings than a take can have."))
+            raise ReadingError(say("readings.more-readings-take"))
         for a, b in pairwise(ordered):
             if a.frame == b.frame:
-                raise ReadingError(_("Frame {frame} has two readings of one body.").format(frame=a.frame))
+                raise ReadingError(say("readings.frame-two-readings-body", frame=a.frame))
         self._chunks: tuple[tuple[Reading, ...], ...] = tuple(
             tuple(ordered[i : i + CHUNK]) for i in range(0, len(ordered), CHUNK)
         )
@@ -249,7 +247,7 @@ _MOST = 1e12
 
 def _checked(rows: list[Any]) -> Iterator[Reading]:
     """Check rows column by column, which is quick, and make readings of them."""
-    wrong = ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
+    wrong = ReadingError(say("readings.readings-notebook-not-rows"))
     if set(map(type, rows)) - {list} or set(map(len, rows)) - {len(_KINDS)}:
         raise wrong
     columns = list(zip(*rows, strict=True)) or [()] * len(_KINDS)
@@ -280,5 +278,5 @@ def readings_from_rows(rows: object) -> Readings:
     if isinstance(rows, Readings):
         return rows
     if not isinstance(rows, list) or len(rows) > MOST_READINGS:
-        raise ReadingError(_("The readings in this notebook are not rows of frame, x, y, u, origin, aside."))
+        raise ReadingError(say("readings.readings-notebook-not-rows"))
     return Readings(_checked(rows))

@@ -16,9 +16,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from saltus.core.wording import _
 from saltus.notebook.migrations import migrated
 from saltus.notebook.model import FORMAT, LINES, VERSION, Notebook
+from saltus.notebook.sentences import say
 from saltus.notebook.sharing import digest
 
 ENDING = ".saltus"
@@ -76,12 +76,7 @@ def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:
         If it cannot be written; the file there is untouched then.
     """
     if expected is not None and digest(path) not in (expected, None):
-        raise ChangedMeanwhileError(
-            _(
-                "{name} was changed by someone else since it was opened here. Your work is still here: "
-                "save it under another name."
-            ).format(name=path.name)
-        )
+        raise ChangedMeanwhileError(say("storage.changed-someone-else-since", name=path.name))
     data = as_text(notebook).encode()
     part: str | None = None
     try:
@@ -99,9 +94,7 @@ def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:
         Path(part).replace(path)
     except OSError as error:
         raise NotebookError(
-            _("{name} could not be saved: {why}. Your work is still here: save it in another place.").format(
-                name=path.name, why=error.strerror or error
-            )
+            say("storage.could-not-saved-work", name=path.name, why=error.strerror or error)
         ) from error
     finally:
         if part is not None:
@@ -163,15 +156,15 @@ def open_file(path: Path) -> Opened:
     """
     try:
         if path.stat().st_size > LARGEST_FILE:
-            raise NotebookError(_("{name} is too large to be a notebook.").format(name=path.name))
+            raise NotebookError(say("storage.too-large-notebook", name=path.name))
         data = path.read_bytes()
         text = data.decode()
     except OSError as error:
         raise NotebookError(
-            _("{name} cannot be opened: {why}.").format(name=path.name, why=error.strerror or error)
+            say("storage.cannot-opened", name=path.name, why=error.strerror or error)
         ) from error
     except UnicodeDecodeError as error:
-        raise NotebookError(_("{name} is not a Saltus notebook.").format(name=path.name)) from error
+        raise NotebookError(say("storage.not-saltus-notebook", name=path.name)) from error
     notebook, version = _read(text, path.name)
     newer = version if version > VERSION else None
     return Opened(notebook, hashlib.sha256(data).hexdigest(), newer)
@@ -204,31 +197,20 @@ def _read(text: str, name: str) -> tuple[Notebook, int]:
     try:
         data = json.loads(text, parse_constant=_no_constants)
     except (ValueError, RecursionError) as error:
-        raise NotebookError(
-            _(
-                "{name} is damaged or no Saltus notebook. The version before may lie beside it as {old}."
-            ).format(name=name, old=name + "~")
-        ) from error
+        raise NotebookError(say("storage.damaged-no-saltus-notebook", name=name, old=name + "~")) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise NotebookError(_("{name} is not a Saltus notebook.").format(name=name))
+        raise NotebookError(say("storage.not-saltus-notebook", name=name))
     version = data.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise NotebookError(_("{name} does not say which version of notebook it is.").format(name=name))
+        raise NotebookError(say("storage.not-say-version-notebook", name=name))
     try:
         data = migrated(data, version)
         notebook = _known_part(data) if version > VERSION else Notebook.model_validate(data)
     except (ValueError, TypeError, KeyError, ArithmeticError, RecursionError) as error:
         if version > VERSION:
-            raise NotebookError(
-                _(
-                    "{name} was made by a newer Saltus (file version {version}) and cannot be shown by this "
-                    "one: update Saltus."
-                ).format(name=name, version=version)
-            ) from error
+            raise NotebookError(say("storage.made-newer-saltus-file", name=name, version=version)) from error
         raise NotebookError(
-            _("{name} holds something a notebook cannot hold: {what}.").format(
-                name=name, what=_first_problem(error)
-            )
+            say("storage.holds-something-notebook-cannot", name=name, what=_first_problem(error))
         ) from error
     return notebook, version
 

@@ -1,6 +1,7 @@
 """What the layers promise: no Qt below the window, no windows in printing, small files and functions."""
 
 import ast
+import copy
 import importlib
 import pkgutil
 from pathlib import Path
@@ -8,6 +9,7 @@ from pathlib import Path
 import pytest
 
 import saltus
+from saltus.core.sentences import say as core_say
 
 ROOT = Path(saltus.__file__).parent
 FREE = ("core", "footage", "notebook", "investigations", "jobs", "session", "exchange", "simulate")
@@ -48,3 +50,34 @@ def test_files_and_functions_stay_small():
                 docstring = node.body[0] if isinstance(node.body[0], ast.Expr) else None
                 lines = node.end_lineno - (docstring.end_lineno if docstring else node.lineno)
                 assert lines <= 50, f"{path}: {node.name} has {lines} lines"
+
+
+@pytest.mark.parametrize("package", ["core", "footage", "notebook", "investigations"])
+def test_every_sentence_stands_in_one_place(package):
+    """A package speaks by codes only: each code has a sentence, gets its values, and is used."""
+    say = importlib.import_module(f"saltus.{package}.sentences").say
+    used = set()
+    for path in (ROOT / package).rglob("*.py"):
+        if path.name in {"sentences.py", "wording.py"} or path == ROOT / "core" / "sources.py":
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Constant) and isinstance(node.value, str):
+                used.update(code for code in (node.value, f"{node.value}-in-u") if code in say.of)
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
+                assert node.func.id not in {"_", "plural"}, f"{path}:{node.lineno}"
+                if node.func.id == "say" and isinstance(node.args[0], ast.Constant):
+                    assert node.args[0].value in say.of, f"{path}:{node.lineno}"
+                    assert {k.arg for k in node.keywords} == say.names(node.args[0].value), (
+                        f"{path}:{node.lineno}"
+                    )
+    assert used == set(say.of)
+
+
+def test_a_sentence_still_knows_its_code():
+    """Words follow the language, one and many are told apart, the code stays through copying."""
+    one, many = (core_say("pulses.pulses-missed-left-out", n=n) for n in (1, 3))
+    assert one.code == many.code
+    assert one != many
+    assert "3" in many
+    again = copy.deepcopy(many)
+    assert (again, again.code, again.values) == (many, "pulses.pulses-missed-left-out", {"n": 3})

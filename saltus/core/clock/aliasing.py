@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 DEFAULT_REACH = 5.0
 """True rates are listed up to so many times the frame rate."""
@@ -43,15 +43,11 @@ def candidates(apparent: float, rate: float, up_to: float | None = None) -> list
     """
     reach = DEFAULT_REACH * rate if up_to is None else up_to
     if not all(map(math.isfinite, (apparent, rate, reach))) or rate <= 0 or apparent < 0 or reach <= 0:
-        raise RateError(_("Rates are numbers above zero, in Hz (an apparent one may be 0)."))
+        raise RateError(say("aliasing.rates-numbers-above-zero"))
     if apparent > rate / 2 * (1 + 1e-9):
-        raise RateError(
-            _("At {rate:g} frames per second nothing can look faster than {half:g} Hz.").format(
-                rate=rate, half=rate / 2
-            )
-        )
+        raise RateError(say("aliasing.faster-than-half-the-rate", rate=rate, half=rate / 2))
     if reach / rate > MOST:
-        raise RateError(_("That is too far up to list: at most {n} times the frame rate.").format(n=MOST))
+        raise RateError(say("aliasing.too-far-up-list", n=MOST))
     found = {
         round(abs(k * rate + sign * apparent), 12) for k in range(int(reach / rate) + 2) for sign in (1, -1)
     }
@@ -82,10 +78,10 @@ def strobe_candidates(flashes: float, images: int = 1, up_to: float | None = Non
     """
     reach = DEFAULT_REACH * flashes if up_to is None else up_to
     if not (math.isfinite(flashes) and math.isfinite(reach)) or min(flashes, reach) <= 0 or images < 1:
-        raise RateError(_("Rates are numbers above zero, in Hz (an apparent one may be 0)."))
+        raise RateError(say("aliasing.rates-numbers-above-zero"))
     most = reach * images / flashes
     if most > MOST:
-        raise RateError(_("That is too far up to list: at most {n} times the frame rate.").format(n=MOST))
+        raise RateError(say("aliasing.too-far-up-list", n=MOST))
     # a hair: 5 × the rate itself still counts
     return [k * flashes / images for k in range(1, int(most * (1 + 1e-9)) + 1) if math.gcd(k, images) == 1]
 

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from saltus.core import sources
 from saltus.core.quantity import Quantity, measured
+from saltus.core.sentences import say
 from saltus.core.units import SECOND
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from saltus.core.sources import Source
@@ -40,11 +40,7 @@ def bracketed(first: float, last: float, source: Source, key: int | str) -> Quan
     Uniform between them: u = Δ/√12, U95 = 0.475 Δ (GUM 4.3.7).
     """
     if not (math.isfinite(first) and math.isfinite(last)) or last < first:
-        raise InstantError(
-            _("{first}:{last} is no bracket: write the earlier time first, as in 1.20:1.24.").format(
-                first=f"{first:g}", last=f"{last:g}"
-            )
-        )
+        raise InstantError(say("instant.no-bracket", first=f"{first:g}", last=f"{last:g}"))
     middle = 0.5 * (first + last)
     return measured(middle, (last - first) / math.sqrt(12), SECOND, source, key)
 
@@ -69,7 +65,7 @@ def interval(start: tuple[float, float], stop: tuple[float, float]) -> Quantity:
     marked = sources.instants("interval")
     begun, ended = bracketed(*start, marked, "start"), bracketed(*stop, marked, "stop")
     if float(ended) <= float(begun):
-        raise InstantError(_("The stop does not come after the start: exchange them."))
+        raise InstantError(say("instant.stop-before-start"))
     return ended - begun
 
 
@@ -82,5 +78,5 @@ def period(whole: Quantity, cycles: int) -> Quantity:
         If there is not at least one cycle.
     """
     if cycles < 1:
-        raise InstantError(_("There must be at least one cycle; counting starts at zero."))
+        raise InstantError(say("instant.no-cycle"))
     return whole / float(cycles)

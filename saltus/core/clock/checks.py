@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING
 from saltus.core import sources
 from saltus.core.clock.brackets import InstantError
 from saltus.core.quantity import Quantity, exact, measured
+from saltus.core.sentences import say
 from saltus.core.units import ONE, SECOND
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     import numpy as np
@@ -58,9 +58,7 @@ def rate_by_watch(first: Shown, last: Shown, take: str = "take") -> Quantity:
     at each end; that it cuts off cancels.
     """
     if last.frame <= first.frame or last.reading_s <= first.reading_s:
-        raise InstantError(
-            _("The watch must show more in the later frame: look again which frame shows which time.")
-        )
+        raise InstantError(say("clock.watch-runs-back"))
     digit = sources.filmed_watch(take)
     ends = [
         measured(shown.reading_s, shown.step_s / math.sqrt(12), SECOND, digit, shown.frame)
@@ -89,7 +87,7 @@ def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity
     a goes with the square of the rate: true rate = assumed rate·√(g/|a|).
     """
     if float(seen) == 0 or float(given) == 0:
-        raise InstantError(_("Without an acceleration the rate cannot be told."))
+        raise InstantError(say("clock.no-acceleration"))
     a = -seen if float(seen) < 0 else seen
     g = -given if float(given) < 0 else given
     return _sensible(((g / a) ** 0.5 * assumed_hz).with_unit(PER_SECOND))
@@ -97,9 +95,9 @@ def rate_by_fall(assumed_hz: float, seen: Quantity, given: Quantity) -> Quantity
 
 def _sensible(rate: Quantity) -> Quantity:
     if not SLOWEST <= float(rate) <= FASTEST:
-        raise InstantError(_("No camera takes so many frames a second: look at what was typed."))
+        raise InstantError(say("clock.absurd-rate"))
     if float(rate.u) > ROUGHEST * float(rate):
-        raise InstantError(_("This check is too rough to tell a rate: take frames further apart."))
+        raise InstantError(say("clock.too-rough"))
     return rate
 
 

@@ -13,8 +13,8 @@ from saltus.core.clock.swing import swing_of
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, fit_line
 from saltus.core.quantity import Quantity, exact, stacked
+from saltus.core.sentences import say
 from saltus.core.units import SECOND
-from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Hashable, Sequence
@@ -180,11 +180,7 @@ def _told(
     some = [(n, q) for n, q in zip(numbered, every, strict=True) if n not in aside]
     numbers, kept = tuple(n for n, _q in some), tuple(q for _n, q in some)
     if len(kept) < 2:
-        words = plural(
-            "Only {n} passing is seen: a period needs two in the same direction.",
-            "Only {n} passings are seen: a period needs two in the same direction.",
-            len(kept),
-        )
+        words = say("cycles.only-passings-seen-period", n=len(kept))
         return Cycles(kept, None, None, None, (*told, words), numbers)
     ends = (kept[-1] - kept[0]) / float(numbers[-1] - numbers[0])
     number = exact(np.array(numbers, dtype=float))
@@ -208,8 +204,4 @@ def _uneven(passings: Sequence[Quantity], numbers: Sequence[int]) -> list[str]:
     odd = np.flatnonzero(np.abs(spacing - middle) > EVEN * middle)
     if not odd.size or len(spacing) < 3:
         return []
-    return [
-        _("After passing {n} the next comes at an odd time: one may be missed or seen twice.").format(
-            n=numbers[int(odd[0])]
-        )
-    ]
+    return [say("cycles.odd-time", n=numbers[int(odd[0])])]

@@ -10,8 +10,8 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_rate
+from saltus.core.sentences import say
 from saltus.core.units import SECOND
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -185,7 +185,7 @@ def crossings(
     within two standard uncertainties.
     """
     if len(t) < FEWEST:
-        return [], [_("There are too few readings for a crossing: at least {n}.").format(n=FEWEST)]
+        return [], [say("gates.too-few-readings-crossing", n=FEWEST)]
     record = record_of(t, position, clock, of)
     found: list[Crossing] = []
     warnings: list[str] = []
@@ -202,12 +202,14 @@ def crossings(
             found.append(made)
     if not found and not turned:
         low, high = float(position.value.min()), float(position.value.max())
-        words = _("The line at {line:g} is never crossed: positions lie between {low:.4g} and {high:.4g}.")
-        named = _("The readings never cross {line}: move it into their way.").format(line=called)
-        warnings.append(named if called else words.format(line=line, low=low, high=high))
+        named = say("gates.readings-never-cross-move", line=called)
+        warnings.append(
+            named if called else say("gates.line-never-crossed-positions", line=line, low=low, high=high)
+        )
     if turned:
-        words = _("Near a turning point the instant at {line} is not told: move it.")
-        warnings.append(words.format(line=called or _("the line {line:g}").format(line=line)))
+        warnings.append(
+            say("gates.near-turning-point-instant", line=called or say("gates.line-at", line=line))
+        )
     return sorted(found, key=lambda c: float(c.time)), warnings
 
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 from saltus.core import sources
 from saltus.core.quantity import measured
+from saltus.core.sentences import say
 from saltus.core.units import METRE, PIXEL
-from saltus.core.wording import _
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -86,10 +86,10 @@ def scale_of(reference: ReferenceLength, take: str) -> Quantity:
     u(scale)/scale = u(L)/L for the length and √2·u(px)/length in px for its two ends.
     """
     if not (reference.length_m > 0 and math.isfinite(reference.length_m)):
-        raise GeometryError(_("The reference length must be longer than zero."))
+        raise GeometryError(say("reference.no-length"))
     pixels = reference.length_px
     if pixels < 1.0:
-        raise GeometryError(_("The two ends of the reference length lie on each other: drag them apart."))
+        raise GeometryError(say("reference.ends-together"))
     length = measured(
         reference.length_m,
         reference.u_length_m,

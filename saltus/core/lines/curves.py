@@ -13,8 +13,8 @@ from saltus.core.fitting.judgement import carried, judge_scatter, judge_stated
 from saltus.core.fitting.least_squares import gain_of, least_squares
 from saltus.core.lines.straight import NoLine, Residuals
 from saltus.core.quantity import Quantity
+from saltus.core.sentences import say
 from saltus.core.units import ONE
-from saltus.core.wording import _, plural
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Hashable
@@ -53,11 +53,11 @@ class Shape:
 
 def _start_power(x: Array, y: Array) -> Array:
     if np.any(x <= 0):
-        raise ValueError(_("A power law needs values of x above zero."))
+        raise ValueError(say("curve.power-needs-x-above-zero"))
     sign = 1.0 if np.median(y) >= 0 else -1.0
     use = sign * y > 0
     if use.sum() < 2:
-        raise ValueError(_("A power law needs at least two values of y that are not zero."))
+        raise ValueError(say("curve.power-needs-y"))
     slope, low = np.polyfit(np.log(x[use]), np.log(sign * y[use]), 1)
     return np.array([sign * math.exp(low), slope])
 
@@ -66,7 +66,7 @@ def _start_exponential(x: Array, y: Array) -> Array:
     sign = 1.0 if np.median(y) >= 0 else -1.0
     use = sign * y > 0
     if use.sum() < 2:
-        raise ValueError(_("An exponential needs at least two values of y that are not zero."))
+        raise ValueError(say("curve.exponential-needs-y"))
     slope, low = np.polyfit(x[use], np.log(sign * y[use]), 1, w=np.abs(y[use]))
     return np.array([sign * math.exp(min(low, 700.0)), slope])
 
@@ -151,11 +151,7 @@ def fit_curve(
     """
     need = len(shape.parameters)
     if np.unique(x.value).size < need:
-        words = plural(
-            "This curve needs at least {n} different value of x.",
-            "This curve needs at least {n} different values of x.",
-            need,
-        )
+        words = say("curve.curve-needs-least-different", n=need)
         return NoLine(words)
     own_x, common_x = x.split(2)
     own_y, common_y = y.split(2)
@@ -169,7 +165,7 @@ def fit_curve(
         for _round in range(8 if stated else 1):
             found = least_squares(shape.value, shape.jacobian, x.value, y.value, sigma, c)
             if found is None:
-                return NoLine(_("The curve cannot be laid through these points."))
+                return NoLine(say("curve.cannot-be-laid"))
             c = found
             before = sigma
             if stated:
@@ -182,7 +178,7 @@ def fit_curve(
     gain = gain_of(jacobian, sigma)
     residuals = y.value - shape.value(x.value, c)
     if not (np.all(np.isfinite(gain)) and np.all(np.isfinite(residuals))):
-        return NoLine(_("The curve cannot be laid through these points."))
+        return NoLine(say("curve.cannot-be-laid"))
     slope = shape.slope(x.value, c)
     own = own_y - own_x * Quantity(slope, y.unit / x.unit)
     common = common_y - common_x * Quantity(slope, y.unit / x.unit)
@@ -203,10 +199,9 @@ def _curve(
     whole = carried(gain, own, common, judged, sources.curve_scatter(of, max(dof, 1)), sigma)
     warnings: tuple[str, ...] = ()
     if judged.basis == "enlarged":
-        words = _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.")
-        warnings = (words.format(ratio=spread),)
+        warnings = (say("curve.points-scatter-times-more", ratio=spread),)
     elif whole is None:
-        words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
+        words = say("line.no-uncertainty")
         warnings = (words,)
     units = shape.units(xy[0].unit, xy[1].unit)
     placed = whole.moved_to(c) if whole is not None else None

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.coverage import student_95
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -45,9 +45,7 @@ def profiled_slope(
     rise = scale * student_95(found.spread_dof if found.basis == "enlarged" else math.inf) ** 2
     least, b0, u = chi2(values[1]), float(values[1]), float(slope.u)
     edges = [_edge(chi2, b0, sign * u, least + rise) for sign in (-1, 1)]
-    words = _(
-        "The uncertainty of x is large for its range: the interval of the slope comes from its profile."
-    )
+    words = say("line.uncertainty-x-large-range")
     half = max(abs(e - b0) for e in edges)
     if slope.U95 <= 0 or not math.isfinite(half):
         return slope, (words,)

@@ -12,7 +12,7 @@ from saltus.core import sources
 from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
 from saltus.core.lines.slope_profile import profiled_slope
 from saltus.core.quantity import Quantity
-from saltus.core.wording import _, plural
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -155,7 +155,7 @@ def fit_line(
     known = [q for q in (made.slope, made.intercept) if q is not None]
     sizes = np.abs(np.concatenate([made.values, made.residuals]))
     if not (np.all(sizes < LARGEST) and all(math.isfinite(float(q.u)) for q in known)):
-        return NoLine(_("These numbers are too far apart, or too uncertain, for a line."))
+        return NoLine(say("line.numbers-too-far-apart"))
     return made
 
 
@@ -207,16 +207,12 @@ def _laid(
 
 def _trouble(x: Array, p: int) -> str:
     if len(x) < p or (len(x) < 2 and p == 2):
-        return (
-            plural("A line needs at least {n} point.", "A line needs at least {n} points.", p)
-            + " "
-            + plural("There is {n}.", "There are {n}.", len(x))
-        )
+        return say("line.line-needs-least-points", n=p) + " " + say("line.there-are", n=len(x))
     size = float(np.max(np.abs(x)))
     if p == 2 and float(np.ptp(x)) <= 1e-12 * size:
-        return _("All points lie at one value of x: a line needs two different ones.")
+        return say("line.all-x-alike")
     if size == 0:
-        return _("All values of x are zero: a line through the origin needs another one.")
+        return say("line.all-x-zero")
     return ""
 
 
@@ -225,7 +221,7 @@ def _stated(var_x: Array, var_y: Array) -> tuple[bool, tuple[str, ...]]:
     if np.all(both > 0):
         return True, ()
     if np.any(both > 0):
-        words = _("Some points state no uncertainty beside others that do: the line rests on its scatter.")
+        words = say("line.some-points-state-no")
         return False, (words,)
     return False, ()
 
@@ -288,18 +284,12 @@ def _judge(
 def _warnings(judged: Judgement, deviations: Quantity, *, stated: bool) -> tuple[str, ...]:
     """What is to be told of what the residuals say."""
     if not judged.known and not stated:
-        words = _("With as many parameters as points and nothing stated, no uncertainty can be given.")
-        return (words,)
+        return (say("line.no-uncertainty"),)
     if judged.basis != "enlarged":
         return ()
-    words = (
-        _("The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.")
-        if math.isinf(_repeat_dof(deviations))
-        else _(
-            "The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?"
-        )
-    )
-    return (words.format(ratio=judged.birge),)
+    alone = math.isinf(_repeat_dof(deviations))
+    code = "line.points-scatter-times-more" if alone else "line.points-miss-line-times"
+    return (say(code, ratio=judged.birge),)
 
 
 def _misfit(residuals: Array, deviations: Quantity, w: Array) -> float:

@@ -12,7 +12,7 @@ from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_stamps
 from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
 from saltus.core.fitting.least_squares import gain_of, least_squares
-from saltus.core.wording import _, plural
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -144,11 +144,7 @@ def fit_segment(
     frames = np.arange(len(t)) if of.frames is None else of.frames
     need = len(model.parameters)
     if np.unique(t).size < need:
-        return NoFit(
-            plural("This needs at least {n} reading.", "This needs at least {n} readings.", need)
-            + " "
-            + plural("The segment has {n}.", "The segment has {n}.", len(t))
-        )
+        return NoFit(say("segment.needs-least-readings", n=need) + " " + say("segment.segment", n=len(t)))
     tau, x = np.asarray(t, dtype=float) - t[0], position.value
     c = _solved(model, tau, x, None)
     stamped = position if c is None else with_stamps(position, model.velocity(tau, c), clock, frames)
@@ -156,7 +152,7 @@ def fit_segment(
     stated = bool(np.all(u > 0))
     c = _solved(model, tau, x, u) if stated else c
     if c is None:
-        return NoFit(_("The model cannot be fitted to these readings."))
+        return NoFit(say("segment.cannot-be-fitted"))
     residuals = x - model.value(tau, c)
     judged, warnings = _judged(residuals, u if stated else None, len(t) - need)
     gain = gain_of(model.derivative(tau, c), u if stated else None)
@@ -190,15 +186,12 @@ def _judged(residuals: Array, u: Array | None, dof: int) -> tuple[Judgement, tup
     """What the residuals say, and what is to be told of it."""
     if u is None:
         judged = judge_scatter(float(residuals @ residuals), dof)
-        words = _("With as many parameters as readings and no stated uncertainty, none can be given.")
+        words = say("segment.no-uncertainty")
         return judged, () if judged.known else (words,)
     judged = judge_stated(float(np.sum((residuals / u) ** 2)), dof)
     if judged.basis != "enlarged":
         return judged, ()
-    words = _(
-        "The readings scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match."
-    )
-    return judged, (words.format(ratio=judged.birge),)
+    return judged, (say("segment.readings-scatter-times-more", ratio=judged.birge),)
 
 
 def _parameters(

@@ -10,9 +10,9 @@ import numpy as np
 
 from saltus.core.compare import compare, verdict
 from saltus.core.quantity import Quantity
-from saltus.core.wording import _
 from saltus.investigations.engine.bench import Bench, computed, known_names, pick, versus, wide
 from saltus.investigations.engine.outcome import Compared
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -55,14 +55,14 @@ def conclude(bench: Bench) -> None:
         if q.value.ndim or not math.isfinite(float(q)):
             bench.results[name] = None
             bench.failed.add(name)
-            bench.tell(_("{name} cannot be computed from these numbers.").format(name=name))
+            bench.tell(say("conclusions.cannot-computed-numbers", name=name))
         else:
             bench.results[name] = q
             if not math.isfinite(float(q.u)):
-                bench.tell(_("One trial of which no uncertainty is stated: repeat it, or state one."))
+                bench.tell(say("conclusions.trial-no-uncertainty-stated"))
     missing = [n for n, q in bench.results.items() if q is None]
     if missing and not bench.warnings:
-        bench.tell(_("There are too few trials for {names}.").format(names=", ".join(missing)))
+        bench.tell(say("conclusions.too-few-trials", names=", ".join(missing)))
 
 
 def compare_results(bench: Bench) -> None:
@@ -135,8 +135,8 @@ def check_data(bench: Bench) -> None:
         room = q.U95 if math.isfinite(q.U95) else 0.0
         if not low - room <= float(q) <= high + room:
             bench.tell(
-                _("{name} lies outside what is possible here, {low:.3g} to {high:.3g} {unit}.").format(
-                    name=name, low=low, high=high, unit=q.unit.ascii
+                say(
+                    "conclusions.lies-outside-what-possible", name=name, low=low, high=high, unit=q.unit.ascii
                 )
             )
 

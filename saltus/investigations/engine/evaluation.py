@@ -9,7 +9,6 @@ import numpy as np
 
 from saltus.core.quantity import UncertaintyError
 from saltus.core.units import UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.run import rows_of, run
@@ -18,6 +17,7 @@ from saltus.investigations.judgement.slips import recognise
 from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.recipe.custom_columns import investigation_of, with_plot
 from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.sentences import say
 from saltus.investigations.table.cells import typed_columns
 from saltus.investigations.table.links import Sources, linked_sources
 from saltus.investigations.table.trials import Trials, TrialsError, given_quantity
@@ -115,8 +115,7 @@ def _evaluated(
         recipe, column_problems = investigation_of(table)
     except RecipeError:
         recipe, column_problems = investigation_of(table.but(investigation="free"))
-        words = _("This Saltus does not know the investigation “{name}”: its own columns are shown.")
-        column_problems[""] = words.format(name=table.investigation)
+        column_problems[""] = say("evaluation.saltus-not-know-investigation", name=table.investigation)
     givens, given_problems = _givens(recipe, table)
     made = typed_columns(table, sources, recipe)
     column_problems |= made.column_problems
@@ -144,7 +143,7 @@ def _givens(recipe: Recipe, table: TrialTable) -> tuple[dict[str, Quantity], dic
         text = table.givens.get(name, given.default)
         if given.choices:
             if text is not None and text.strip().lower() not in given.choices:
-                problems[name] = _("One of {all}.").format(all=", ".join(given.choices))
+                problems[name] = say("evaluation.one-of", all=", ".join(given.choices))
             continue
         if text is None:
             continue
@@ -159,14 +158,14 @@ def _outcome(
     recipe: Recipe, trials: Trials, table: TrialTable, givens: Mapping[str, str], trouble: str
 ) -> tuple[Outcome | None, str]:
     if not np.any(trials.kept):
-        return None, trouble or _("No trial yet: type the first one.")
+        return None, trouble or say("evaluation.no-trial-yet-type")
     missing = [
         recipe.title_of(n)
         for n, given in recipe.givens.items()
         if n not in givens and not given.optional and given.default is None
     ]
     if missing:
-        return None, _("Type what is given: {names}. Results need it.").format(names=", ".join(missing))
+        return None, say("evaluation.type-what-given-results", names=", ".join(missing))
     options = Options(table.line or None, table.convention, table.slope_u)
     try:
         return run(recipe, trials, givens, options), trouble
@@ -212,9 +211,7 @@ def unit_problem(text: str, recipe: Recipe, column: str) -> str:
         return str(error)
     wanted = recipe.columns[column]
     if wanted.kind == "number" and not unit.goes_with(wanted.unit):
-        return _("{unit} does not go with {wanted}.").format(
-            unit=text or "1", wanted=wanted.unit_text or wanted.unit.ascii
-        )
+        return say("unit.does-not-go", unit=text or "1", wanted=wanted.unit_text or wanted.unit.ascii)
     return ""
 
 

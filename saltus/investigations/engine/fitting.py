@@ -10,10 +10,10 @@ import numpy as np
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, NoLine, fit_line
 from saltus.core.quantity import Quantity
-from saltus.core.wording import _
 from saltus.investigations.engine.bench import Bench, computed, versus, wide
 from saltus.investigations.engine.levels import series_bench
 from saltus.investigations.engine.schools import slope_by
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from saltus.investigations.engine.outcome import Fitted
@@ -30,10 +30,9 @@ def lay_fits(bench: Bench) -> None:
             continue
         if rows is None or not levels or not (fit.x.names | fit.y.names) <= env.keys():
             # with complete trials what is missing is optional
-            words = _("There is no complete trial to lay a line through.")
+            words = say("fitting.no-complete-trial-lay")
             if fit.series and bench.trials.rows:
-                alone = _("{name} takes one value only: vary it, while all else stays the same.")
-                words = alone.format(name=fit.series)
+                words = say("fitting.takes-value-only-vary", name=fit.series)
             _fit_failed(bench, name, None if levels else words)
             continue
         count = len(next(iter(levels.values())))
@@ -63,9 +62,8 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
         keep = np.flatnonzero(good)
         x, y = x[keep], y[keep]
         if name == next(iter(bench.recipe.fits)) and bench.recipe.level:
-            left = _("Left out of the line, as nothing can be computed from them: {names}.")
             names = [level.name for level, ok in zip(rows.level_rows, good, strict=True) if not ok]
-            bench.tell(left.format(names=", ".join(names[:8])))
+            bench.tell(say("fitting.left-out-line-nothing", names=", ".join(names[:8])))
         weights = weights[keep] if weights is not None else None
     if fit.model == "quadratic":
         return fit_curve(CURVES["quadratic"], x, y, ("fit", name))

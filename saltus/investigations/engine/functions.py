@@ -11,7 +11,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.quantity import Quantity, measured
 from saltus.core.repeats import mean_of
-from saltus.core.wording import _
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
@@ -61,7 +61,7 @@ def _combine(prefix: str, call: Call, q: Quantity) -> Quantity:
         stated = any(u > 0 and source.cause != sources.GIVEN for source, u in one.parts().items())
         return one if stated else one.unsure(sources.repeat_scatter(of, kind, 1.0))
     part = q if len(good) == q.value.size else q[good]
-    return mean_of(part, of, kind, _("Scatter of the trials"))
+    return mean_of(part, of, kind, say("functions.scatter-trials"))
 
 
 def _step(q: Quantity) -> Quantity:

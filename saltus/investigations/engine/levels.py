@@ -10,9 +10,9 @@ import numpy as np
 
 from saltus.core.lines.levels import Averaged, average, by_half_range, group_levels
 from saltus.core.quantity import Quantity, exact
-from saltus.core.wording import _
 from saltus.investigations.engine.bench import Bench, computed, wide
 from saltus.investigations.engine.outcome import Level
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
@@ -59,8 +59,12 @@ def compute_levels(bench: Bench) -> NDArray[np.int_]:
 def _tell_empty(bench: Bench, full: NDArray[np.bool_]) -> None:
     empty = [bench.trials.lines[i] for i in np.flatnonzero(~full)]
     if empty and not bench.recipe.unknown:
-        words = _("Left out, for empty cells: line {lines}.")
-        bench.tell(words.format(lines=", ".join(map(str, empty[:8])) + (" …" if len(empty) > 8 else "")))
+        bench.tell(
+            say(
+                "levels.left-out-empty-cells",
+                lines=", ".join(map(str, empty[:8])) + (" …" if len(empty) > 8 else ""),
+            )
+        )
 
 
 def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] | None = None) -> None:
@@ -96,7 +100,7 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
             continue
         part = q if every_row else q[used]
         if name in recipe.average:
-            label = _("Scatter of {name}").format(name=name.replace("_", " "))
+            label = say("levels.scatter", name=name.replace("_", " "))
             averaged[name] = average(part, group, name, kind_of(q.unit), label, keys)
             if bench.options.convention == "half-range":
                 averaged[name] = by_half_range(averaged[name], part, group, name, label, keys)

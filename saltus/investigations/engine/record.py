@@ -11,8 +11,8 @@ from saltus.core import sources
 from saltus.core.quantity import Quantity, measured
 from saltus.core.series import Recorded, mean, peaks, steady_stretch
 from saltus.core.units import ACCELERATION, SECOND
-from saltus.core.wording import _
 from saltus.core.written import digits, last_place
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from saltus.investigations.engine.bench import Bench
@@ -40,7 +40,7 @@ def record_results(bench: Bench) -> None:
     stretch = _free_stretch(values, g, low) if len(values) >= SHORTEST and low < -0.5 * g else None
     bench.results.update(dict.fromkeys(("free_fall", "peak", "period")))
     if stretch is None:
-        bench.tell(_("No stretch of free fall is seen: the record should show about −g for a while."))
+        bench.tell(say("record.no-stretch-free-fall"))
     else:
         found = mean(values[stretch], ACCELERATION, Recorded(first=stretch.start), resolution).value
         bench.results["free_fall"] = None if found is None else found - _zero(values, g)
@@ -52,7 +52,7 @@ def record_results(bench: Bench) -> None:
     bench.results["peak"] = measured(height, u, ACCELERATION, sources.record_peak())
     tops = peaks(t, values, 0.3 * float(values[top])) if values[top] > 0.2 * g else np.zeros(0)
     if len(tops) < FEWEST_PEAKS:
-        bench.tell(_("Fewer than two bounces are seen: the period cannot be told."))
+        bench.tell(say("record.fewer-two-bounces-seen"))
         return
     spacing = np.diff(tops)
     u = (
@@ -141,13 +141,17 @@ def points(t: np.ndarray, values: np.ndarray, g: float) -> list[dict[str, object
     if not len(falling):
         return out
     start = int(falling[0])
-    out.append({"point": _("at rest"), "time": float(t[0]), "direction": _("still")})
-    out.append({"point": _("free fall begins"), "time": float(t[start]), "direction": _("down")})
+    out.append({"point": say("record.at-rest"), "time": float(t[0]), "direction": say("record.still")})
+    out.append(
+        {"point": say("record.free-fall-begins"), "time": float(t[start]), "direction": say("record.down")}
+    )
     taut = np.flatnonzero((np.arange(len(values)) > start) & (values > -0.85 * g + 4 * noise))
     if len(taut):
-        out.append({"point": _("cord takes up"), "time": float(t[taut[0]]), "direction": _("down")})
+        out.append(
+            {"point": say("record.cord-takes-up"), "time": float(t[taut[0]]), "direction": say("record.down")}
+        )
     out += [
-        {"point": _("lowest point"), "time": float(top), "direction": _("turning")}
+        {"point": say("record.lowest-point"), "time": float(top), "direction": say("record.turning")}
         for top in peaks(t, values, 0.3 * float(values.max()))
     ]
     return out

@@ -10,7 +10,6 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.formulas import Call, Name
 from saltus.core.quantity import Quantity, exact
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Bench, Options, computed, wide
 from saltus.investigations.engine.conclusions import (
@@ -26,6 +25,7 @@ from saltus.investigations.engine.outcome import Outcome
 from saltus.investigations.engine.record import record_results
 from saltus.investigations.engine.unknowns import unknown_results
 from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import as_quantity, given_quantity, kind_of
 
 if TYPE_CHECKING:
@@ -148,16 +148,12 @@ def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
         )
         if given is None:
             raise RecipeError(
-                _("“{name}” is no given of {recipe}: it has {all}.").format(
-                    name=name[:40], recipe=recipe.id, all=", ".join(recipe.givens)
-                )
+                say("run.unknown-given", name=name[:40], recipe=recipe.id, all=", ".join(recipe.givens))
             )
         if given.choices:
             if text.strip().lower() not in given.choices:
                 raise WrittenError(
-                    _("“{name}” is one of {all}, not “{text}”.").format(
-                        name=name, all=", ".join(given.choices), text=text[:40]
-                    )
+                    say("run.no-choice", name=name, all=", ".join(given.choices), text=text[:40])
                 )
             bench.words[name] = text.strip().lower()
         else:
@@ -171,11 +167,7 @@ def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
             bench.givens[name] = given_quantity(name, given.default, given.unit, given.unit_text, given.words)
         elif not given.optional:
             unit = f" {given.unit_text}" if given.unit_text else ""
-            raise RecipeError(
-                _(
-                    '{recipe} needs the given “{name}”: write for example --given "{name}=1.00(1){unit}".'
-                ).format(recipe=recipe.id, name=name, unit=unit)
-            )
+            raise RecipeError(say("run.missing-given", recipe=recipe.id, name=name, unit=unit))
 
 
 def _undo(bench: Bench, undo: Mapping[str, Formula]) -> None:

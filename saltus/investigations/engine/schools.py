@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from saltus.core import sources
 from saltus.core.coverage import NORMAL_95, student_95
 from saltus.core.lines.school import extremes
-from saltus.core.wording import _
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.lines.straight import Line
@@ -36,7 +36,7 @@ def slope_by(line: Line, way: str) -> Line:
     else:
         found = extremes(line.x, line.y)
         if found is None:
-            words = _("There are no error bars to lay the steepest and the shallowest line through.")
+            words = say("school.no-error-bars-lay")
             return replace(line, warnings=(*line.warnings, words))
         target = abs(found.steepest - found.shallowest) / 2
     if line.slope.U95 <= 0:

@@ -10,8 +10,8 @@ import numpy as np
 from saltus.core.lines.inverse import inverse_prediction
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line
-from saltus.core.wording import _
 from saltus.investigations.engine.bench import versus
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ def unknown_results(bench: Bench) -> None:
     split = (
         trials.columns[about["split"]].texts if about.get("split") in trials.columns else ("",) * trials.rows
     )
-    titles = {int(i): (names[i] or _("unknown"), split[i].strip().lower()) for i in open_rows}
+    titles = {int(i): (names[i] or say("unknowns.unknown"), split[i].strip().lower()) for i in open_rows}
     known = np.flatnonzero(np.isfinite(values) & np.isfinite(bench.rows[measured].value))
     order = list(dict.fromkeys(titles.values()))
     both = np.concatenate([known, open_rows])
@@ -59,7 +59,7 @@ def unknown_results(bench: Bench) -> None:
         mean = whole.mean[count + i]
         if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
             bench.results[result] = None
-            bench.tell(_("{name} cannot be computed from these numbers.").format(name=result))
+            bench.tell(say("conclusions.cannot-computed-numbers", name=result))
             continue
         y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
         found = inverse_prediction(line, y) if isinstance(line, Line) else None
@@ -67,7 +67,7 @@ def unknown_results(bench: Bench) -> None:
         if found is not None:
             bench.results.setdefault("?unknown", found)
         if found is None:
-            bench.tell(_("{name} cannot be read from the line yet.").format(name=result))
+            bench.tell(say("unknowns.cannot-read-line-yet", name=result))
     for name, results in by_label.items():
         _compare(bench, name, results, alone=len(by_label) == 1)
 

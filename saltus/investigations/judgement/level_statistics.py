@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.repeats import Repeats, mean_of, summary
-from saltus.core.wording import _, plural
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
@@ -101,15 +101,15 @@ class Group:
         """Consistency in words."""
         found = self.repeats
         if found is None or len(found.values) < 2:
-            return _("one trial: no spread yet") if found is not None else ""
+            return say("spread.trial-no-spread-yet") if found is not None else ""
         words = {
-            "consistent": _("consistent"),
-            "more": _("more than stated explains"),
-            "less": _("suspiciously small"),
+            "consistent": say("spread.consistent"),
+            "more": say("spread.more-stated-explains"),
+            "less": say("spread.suspiciously-small"),
         }
         if found.consistency is not None:
             return words[found.consistency]
-        return _("all alike") if not found.sd else _("nothing stated to compare with")
+        return say("spread.all-alike") if not found.sd else say("spread.nothing-stated-compare")
 
     @property
     def advice(self) -> str:
@@ -119,18 +119,11 @@ class Group:
             return ""
         if self.odd:
             names = ", ".join(str(self.rows.index(i) + 1) for i in self.odd)
-            return plural(
-                "Trial {names} stands out: see what happened, then keep it or set it aside with a reason.",
-                "Trials {names} stand out: see what happened, then keep or set them aside with a reason.",
-                len(self.odd),
-                names=names,
-            )
+            return say("spread.trials-stand-out-see", n=len(self.odd), names=names)
         if found.consistency == "more" and self.explained and found.sd:
-            return _("Spread is {times:.1f} times what is stated for one trial: look at the set-up.").format(
-                times=found.sd / self.explained
-            )
+            return say("spread.spread-times-what-stated", times=found.sd / self.explained)
         if found.consistency == "less":
-            return _("The trials agree better than their stated uncertainty allows: is it stated too large?")
+            return say("spread.trials-agree-better-stated")
         return ""
 
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Literal
 from saltus.core.entry import entry
 from saltus.core.statement import rounded_uncertainty
 from saltus.core.units import UnitError
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -51,11 +51,11 @@ def checked(text: str, wanted: Quantity, unit: str = "") -> tuple[Verdict, str]:
     off, half_step = abs(value - true), max(read.last_place, 0.0) / 2 * (1 + 1e-9)
     rounded = off <= half_step
     if off <= CLOSE * abs(true) or (rounded and 2 * half_step <= 1.01 * _place(wanted)):
-        return "agrees", _("Follows from your data.")
+        return "agrees", say("check.follows")
     if math.isfinite(float(wanted.u)) and off <= float(wanted.u):
-        return "agrees", _("Follows from your data, within their uncertainty.")
+        return "agrees", say("check.follows-within-uncertainty")
     if rounded and value:
-        return "differs", _("Follows from your data, but is rounded too far: give one more figure.")
+        return "differs", say("check.rounded-too-far")
     return "differs", _hint(value, true)
 
 
@@ -72,11 +72,9 @@ def _hint(value: float, true: float) -> str:
     if true and value:
         ratio = value / true
         if abs(ratio + 1) <= CLOSE:
-            return _("Does not follow from your data: look at the sign.")
+            return say("check.wrong-sign")
         for factor, words in _SLIPS:
-            for off, way in ((ratio, _("too large")), (1 / ratio, _("too small"))):
+            for off, way in ((ratio, say("check.too-large")), (1 / ratio, say("check.too-small"))):
                 if abs(off / factor - 1) <= CLOSE:
-                    return _("Does not follow from your data: it is {n} times {way}.").format(
-                        n=words, way=way
-                    )
-    return _("Does not follow from your data: work it out again.")
+                    return say("check.factor", n=words, way=way)
+    return say("check.does-not-follow")

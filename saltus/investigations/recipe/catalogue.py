@@ -7,12 +7,12 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from saltus.core.wording import _
 from saltus.investigations.recipe.file import RECIPE_ID, read_recipe
 from saltus.investigations.recipe.recipe import (
     Recipe,
     RecipeError,
 )
+from saltus.investigations.sentences import say
 
 FOLDER = Path(__file__).parents[1] / "catalogue"
 
@@ -26,7 +26,7 @@ def _file_text(path: Path) -> str:
     try:
         return path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        raise RecipeError(_("{name} cannot be opened: {why}.").format(name=path.name, why=error)) from error
+        raise RecipeError(say("catalogue.cannot-opened", name=path.name, why=error)) from error
 
 
 @lru_cache(maxsize=64)
@@ -49,11 +49,7 @@ def recipe_data(recipe_id: str) -> dict[str, Any]:
 def _path_of(recipe_id: str) -> Path:
     path = FOLDER / f"{recipe_id}.toml"
     if not RECIPE_ID.fullmatch(recipe_id) or not path.is_file():
-        raise RecipeError(
-            _("“{name}” is not an investigation. There are: {all}.").format(
-                name=recipe_id[:60], all=", ".join(ids())
-            )
-        )
+        raise RecipeError(say("catalogue.not-investigation", name=recipe_id[:60], all=", ".join(ids())))
     return path
 
 

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 from saltus.core.formulas import FormulaError, parse
 from saltus.core.units import UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.investigations.recipe.catalogue import recipe_data
 from saltus.investigations.recipe.file import recipe_from
 from saltus.investigations.recipe.recipe import FUNCTIONS, Recipe, RecipeError
+from saltus.investigations.sentences import say
 from saltus.notebook.trials import FREE, Plot
 
 if TYPE_CHECKING:
@@ -21,9 +21,9 @@ def free_data() -> dict[str, Any]:
     """Give the data of an investigation that has nothing yet."""
     return {
         "id": FREE,
-        "title": _("An investigation of your own"),
+        "title": say("columns.investigation-own"),
         "group": "",
-        "question": _("What does one quantity depend on?"),
+        "question": say("columns.what-quantity-depend"),
         "columns": {},
         "rows": {},
     }
@@ -84,9 +84,7 @@ def _take_columns(data: dict[str, Any], table: TrialTable) -> dict[str, str]:
     formulas: dict[str, Formula] = {}
     for column in table.own:
         if column.name in known:
-            problems[column.name] = _("“{name}” is there already: give this column another name.").format(
-                name=column.name
-            )
+            problems[column.name] = say("columns.name-taken", name=column.name)
         elif column.formula:
             try:
                 formulas[column.name] = parse(column.formula)
@@ -98,8 +96,9 @@ def _take_columns(data: dict[str, Any], table: TrialTable) -> dict[str, str]:
     for name, formula in list(formulas.items()):
         unknown = sorted(formula.names - known)
         if unknown:
-            words = _("“{name}” is not known here: columns and givens are {all}.")
-            problems[name] = words.format(name=unknown[0], all=", ".join(sorted(known - {name})))
+            problems[name] = say(
+                "columns.not-known-here-columns", name=unknown[0], all=", ".join(sorted(known - {name}))
+            )
             del formulas[name]
     _drop_broken(formulas, problems, known)
     data["rows"] = {**data.get("rows", {}), **{name: f.text for name, f in formulas.items()}}
@@ -130,11 +129,7 @@ def _drop_broken(formulas: dict[str, Formula], problems: dict[str, str], known: 
     for name, formula in left.items():
         del formulas[name]
         lost = sorted(formula.names & problems.keys() - left.keys())
-        problems[name] = (
-            _("It rests on “{name}”, which cannot be worked out.").format(name=lost[0])
-            if lost
-            else _("It goes round in a circle: these columns need each other.")
-        )
+        problems[name] = say("columns.rests-on-lost", name=lost[0]) if lost else say("columns.circle")
 
 
 def _arrange(data: dict[str, Any], table: TrialTable) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from saltus.core.wording import _
 from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.sentences import say
 
 BOX = (100.0, 90.0)
 """Width and height of the sheet that places are given on, from its upper left corner."""
@@ -45,17 +45,13 @@ def shapes(lines: tuple[str, ...], name: str) -> tuple[Shape, ...]:
         If a line is no shape: which, and what is expected.
     """
     if len(lines) > MOST_SHAPES:
-        raise RecipeError(_("{name}, drawing: at most {n} shapes.").format(name=name, n=MOST_SHAPES))
+        raise RecipeError(say("drawing.too-many-shapes", name=name, n=MOST_SHAPES))
     return tuple(_shape(line, name) for line in lines)
 
 
 def _shape(line: str, name: str) -> Shape:
     kind, *rest = line.split() or [""]
-    wrong = RecipeError(
-        _("{name}, drawing: “{line}” is no shape; shapes are {all}.").format(
-            name=name, line=line[:40], all=", ".join(KINDS)
-        )
-    )
+    wrong = RecipeError(say("drawing.no-shape", name=name, line=line[:40], all=", ".join(KINDS)))
     if kind not in KINDS:
         raise wrong
     count, tail = KINDS[kind]

@@ -10,7 +10,6 @@ from saltus.core.entry import entry
 from saltus.core.formula_order import in_order
 from saltus.core.formulas import Formula, FormulaError, parse
 from saltus.core.units import Unit, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.investigations.recipe.recipe import (
     FUNCTIONS,
     METHODS,
@@ -27,6 +26,7 @@ from saltus.investigations.recipe.recipe import (
     Versus,
     Warn,
 )
+from saltus.investigations.sentences import say
 
 LARGEST = 200_000
 RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
@@ -53,33 +53,33 @@ class _Reading:
     def table(self, key: str, within: dict[str, Any] | None = None) -> dict[str, Any]:
         found = (self.data if within is None else within).get(key, {})
         if not isinstance(found, dict):
-            raise self.wrong(key, _("a table of names is expected here."))
+            raise self.wrong(key, say("recipe.table-names-expected-here"))
         return found
 
     def items(self, key: str) -> list[dict[str, Any]]:
         found = self.data.get(key, [])
         if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
-            raise self.wrong(key, _("a list of tables [[{key}]] is expected here.").format(key=key))
+            raise self.wrong(key, say("recipe.list-tables-expected-here", key=key))
         return found
 
     def text(self, key: str, data: dict[str, Any], where: str, default: str | None = None) -> str:
         value = data.get(key, default)
         if not isinstance(value, str):
-            raise self.wrong(f"{where}.{key}" if where else key, _("a text in quotes is expected here."))
+            raise self.wrong(f"{where}.{key}" if where else key, say("recipe.text-quotes-expected-here"))
         return value
 
     def texts(self, key: str) -> tuple[str, ...]:
         value = self.data.get(key, [])
         value = [value] if isinstance(value, str) else value
         if not isinstance(value, list) or not all(isinstance(v, str) for v in value):
-            raise self.wrong(key, _("a list of texts is expected here."))
+            raise self.wrong(key, say("recipe.list-texts-expected-here"))
         return tuple(value)
 
     def formula(self, text: Any, where: str) -> Formula:
         if isinstance(text, int | float) and not isinstance(text, bool):
             text = str(text)
         if not isinstance(text, str):
-            raise self.wrong(where, _("a formula in quotes is expected here."))
+            raise self.wrong(where, say("recipe.formula-quotes-expected-here"))
         try:
             return parse(text, FUNCTIONS)
         except FormulaError as error:
@@ -96,8 +96,7 @@ class _Reading:
 
     def named(self, name: str, where: str) -> str:
         if not _NAME.fullmatch(name):
-            words = _("“{name}” is no name: small letters, digits and _ only.")
-            raise self.wrong(where, words.format(name=name))
+            raise self.wrong(where, say("recipe.no-name-small-letters", name=name))
         return name
 
     def unit(self, data: dict[str, Any], where: str) -> tuple[Unit, str]:
@@ -110,8 +109,9 @@ class _Reading:
     def known(self, data: dict[str, Any], allowed: set[str], where: str) -> None:
         for key in data:
             if key not in allowed:
-                words = _("“{key}” is not known here; known are {all}.")
-                raise self.wrong(where, words.format(key=key, all=", ".join(sorted(allowed))))
+                raise self.wrong(
+                    where, say("recipe.not-known-here-known", key=key, all=", ".join(sorted(allowed)))
+                )
 
     def choices(self, value: Any, where: str) -> tuple[Choice, ...]:
         """One formula, or a list of them, each a text or a table with ``formula`` and ``when``."""
@@ -141,21 +141,21 @@ def read_recipe(text: str, name: str) -> Recipe:
         One sentence: which file, where, what is expected.
     """
     if len(text) > LARGEST:
-        raise RecipeError(_("{name} is too large to be an investigation.").format(name=name))
+        raise RecipeError(say("recipe.too-large-investigation", name=name))
     try:
         data = tomllib.loads(text)
     except (tomllib.TOMLDecodeError, RecursionError) as error:
-        raise RecipeError(_("{name} cannot be read: {why}.").format(name=name, why=error)) from error
+        raise RecipeError(say("recipe.cannot-read", name=name, why=error)) from error
     return recipe_from(data, name)
 
 
 def recipe_from(data: dict[str, Any], name: str) -> Recipe:
     """Make an investigation from the data of its file; see :func:`read_recipe`."""
     made = _Reading(name, data)
-    made.known(data, PARTS, _("the file"))
+    made.known(data, PARTS, say("recipe.the-file"))
     recipe_id = made.text("id", data, "")
     if not RECIPE_ID.fullmatch(recipe_id):
-        raise made.wrong("id", _("small letters and digits with - between words are expected here."))
+        raise made.wrong("id", say("recipe.wrong-id"))
     recipe = Recipe(
         id=recipe_id,
         title=made.text("title", data, ""),
@@ -199,29 +199,31 @@ def _columns(made: _Reading) -> dict[str, Column]:
     for name, data in made.table("columns").items():
         where = f"columns.{made.named(name, 'columns')}"
         if not isinstance(data, dict):
-            raise made.wrong(where, _('a table is expected here, such as {unit = "cm"}.'))
+            raise made.wrong(where, say("recipe.table-expected-here", example='{unit = "cm"}'))
         made.known(data, {"unit", "kind", "default", "optional", "words"}, where)
         unit, text = made.unit(data, where)
         kind = made.text("kind", data, where, "number")
         if kind not in ("number", "text", "level"):
-            raise made.wrong(where, _("kind is number, text or level."))
+            raise made.wrong(where, say("recipe.kind-number-text-level"))
         default = data.get("default")
         words = made.text("words", data, where, "")
         optional = bool(data.get("optional", default is not None))
         columns[name] = Column(unit, text, kind, None if default is None else str(default), optional, words)
     if not columns:
-        raise made.wrong("columns", _("an investigation needs at least one column."))
+        raise made.wrong("columns", say("recipe.investigation-needs-least-column"))
     return columns
 
 
 def _givens(made: _Reading) -> dict[str, Given]:
     givens = {
-        "g": Given(*parse_unit("m/s^2")[1:], "m/s^2", "9.81(1) m/s^2", True, (), _("free-fall acceleration"))
+        "g": Given(
+            *parse_unit("m/s^2")[1:], "m/s^2", "9.81(1) m/s^2", True, (), say("recipe.free-fall-acceleration")
+        )
     }
     for name, data in made.table("givens").items():
         where = f"givens.{made.named(name, 'givens')}"
         if not isinstance(data, dict):
-            raise made.wrong(where, _('a table is expected here, such as {unit = "kg"}.'))
+            raise made.wrong(where, say("recipe.table-expected-here", example='{unit = "kg"}'))
         made.known(data, {"unit", "default", "optional", "choices", "words"}, where)
         unit, text = made.unit(data, where)
         choices = tuple(map(str, data.get("choices", ())))
@@ -241,7 +243,7 @@ def _fits(made: _Reading) -> dict[str, Fit]:
         made.known(data, {"x", "y", "model", "series"}, where)
         model = made.text("model", data, where, "line")
         if model not in MODELS:
-            raise made.wrong(where, _("model is one of {all}.").format(all=", ".join(MODELS)))
+            raise made.wrong(where, say("recipe.no-model", all=", ".join(MODELS)))
         x, y = (made.formula(data.get(axis), f"{where}.{axis}") for axis in ("x", "y"))
         fits[name] = Fit(x, y, model, made.text("series", data, where, ""))
     return fits
@@ -253,7 +255,7 @@ def _matters(made: _Reading) -> float | None:
     if value is None:
         return None
     if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 1:
-        raise made.wrong("matters", _("a part between 0 and 1 is expected here, such as 0.05."))
+        raise made.wrong("matters", say("recipe.no-part"))
     return float(value)
 
 
@@ -275,7 +277,7 @@ def _plausible(made: _Reading) -> dict[str, tuple[Formula, Formula]]:
     for name, ends in made.table("plausible").items():
         where = f"plausible.{name}"
         if not isinstance(ends, list) or len(ends) != 2:
-            raise made.wrong(where, _("two formulas are expected here: the least and the most."))
+            raise made.wrong(where, say("recipe.two-formulas-expected-here"))
         out[name] = (made.formula(ends[0], where), made.formula(ends[1], where))
     return out
 
@@ -295,9 +297,7 @@ def _warns(made: _Reading) -> tuple[Warn, ...]:
 def _slip(made: _Reading, data: dict[str, Any], where: str) -> str:
     slip = made.text("slip", data, where, "")
     if slip and slip not in SLIPS:
-        raise made.wrong(
-            where, _("“{slip}” is not a slip; known are {all}.").format(slip=slip, all=", ".join(SLIPS))
-        )
+        raise made.wrong(where, say("recipe.not-slip-known", slip=slip, all=", ".join(SLIPS)))
     return slip
 
 
@@ -315,7 +315,7 @@ def _methods(made: _Reading) -> tuple[str, ...]:
     methods = made.texts("methods")
     for method in methods:
         if method not in METHODS:
-            raise made.wrong("methods", _("a method is one of {all}.").format(all=", ".join(METHODS)))
+            raise made.wrong("methods", say("recipe.no-method", all=", ".join(METHODS)))
     return methods
 
 
@@ -335,7 +335,7 @@ def _check_names(made: _Reading, recipe: Recipe) -> None:
     for key in ("level", "average", "series"):
         for name in getattr(recipe, key):
             if name not in typed:
-                raise made.wrong(key, _("there is no column “{name}”.").format(name=name))
+                raise made.wrong(key, say("recipe.no-column", name=name))
     levels = typed | recipe.levels.keys()
     fitted = {"slope", "intercept", "c0", "c1", "c2"}
     fitted |= {f"{fit}_{p}" for fit in recipe.fits for p in fitted}
@@ -357,5 +357,5 @@ def _check_names(made: _Reading, recipe: Recipe) -> None:
     checked += [("sense", f, results | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
     for where, formula, allowed in checked:
         for name in sorted(formula.names - allowed):
-            raise made.wrong(where, _("“{text}” uses “{name}”, which is not known here.").format(
+            raise made.wrong(where, say("recipe.uses-unknown",
                 text=formula.text, name=name))  # fmt: skip

@@ -14,8 +14,8 @@ from saltus.core.entry import entry
 from saltus.core.instruments import Instrument
 from saltus.core.quantity import exact, family, stacked
 from saltus.core.units import SECOND, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
+from saltus.investigations.sentences import say
 from saltus.investigations.table.links import Sources, linked
 from saltus.investigations.table.trials import Trials, Typed, as_quantity, cell_problem, kind_of, read_trials
 from saltus.notebook.derived.times import hand_named
@@ -79,7 +79,7 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
         if column.default is not None:
             cells = [c or column.default for c in cells]
         columns[name] = (unit, cells)
-    read = read_trials(_("the table"), columns, recipe)
+    read = read_trials(say("cell.the-table"), columns, recipe)
     keys = np.array([t.id for t in every])
     made = dict(read.columns)
     for name, column in recipe.columns.items():
@@ -110,8 +110,7 @@ def _unit_of(table: TrialTable, name: str, column: Column, problems: dict[str, s
         problems[name] = str(error)
         return column.unit_text
     if column.kind == "number" and not unit.goes_with(column.unit):
-        words = _("{unit} does not go with {wanted}.")
-        problems[name] = words.format(unit=written, wanted=column.unit_text or column.unit.ascii)
+        problems[name] = say("unit.does-not-go", unit=written, wanted=column.unit_text or column.unit.ascii)
         return column.unit_text
     return written
 
@@ -136,7 +135,7 @@ def _measured_with(
         problems[name] = str(error)
         return column
     if not (instrument.percent >= 0 and instrument.resolution >= 0 and instrument.percent <= 100):
-        problems[name] = _("The step of an instrument is zero or a positive number.")
+        problems[name] = say("cell.negative-step")
         return column
     if instrument.percent:
         source = causes.instrument_accuracy(name, kind_of(column.unit))
@@ -152,7 +151,7 @@ def _timed_by(
 ) -> Typed:
     """Give times of a stopwatch what the hand that pressed it scatters, and the watch's last digit."""
     if not column.unit.goes_with(SECOND):
-        problems[name] = _("A stopwatch gives times: choose another instrument for this column.")
+        problems[name] = say("cell.stopwatch-gives-times")
         return column
     hand = hand_named(sources.hands, hand_id)
     u = math.hypot(math.sqrt(2) * hand.u_normal, WATCH_STEP_S / math.sqrt(6))
@@ -176,8 +175,9 @@ def _linked(
         if isinstance(q, str):
             problems[trial.id, name] = q
         elif not q.unit.goes_with(column.unit):
-            words = _("The link gives {got}, not {wanted}: the last value stays.")
-            problems[trial.id, name] = words.format(got=q.unit.text or "1", wanted=column.unit.text or "1")
+            problems[trial.id, name] = say(
+                "cell.link-gives-not-last", got=q.unit.text or "1", wanted=column.unit.text or "1"
+            )
         else:
             found[i] = q
     if not found:

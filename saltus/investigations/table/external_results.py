@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from saltus.core.wording import _, plural
 from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.sentences import say
 from saltus.investigations.table.links import link_text
 from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits.trials import retext_links
@@ -77,14 +77,10 @@ def looked_up(notebook: Notebook, folder: Path | None) -> tuple[Notebook, str]:
             lost += 1
         else:
             texts[trial_id, column] = link_text(q)
-    trouble = plural(
-        "{n} value from another notebook could not be looked up; the last one stays.",
-        "{n} values from other notebooks could not be looked up; the last ones stay.",
-        lost,
-    )
+    trouble = say("external.values-other-notebooks-could", n=lost)
     return retext_links(notebook, texts), trouble if lost else ""
 
 
 def result_words(name: str) -> str:
     """Words for a result of another notebook."""
-    return _("result {name}").format(name=name.replace("_", " "))
+    return say("external.result", name=name.replace("_", " "))

@@ -14,8 +14,8 @@ from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import measured
 from saltus.core.series import SeriesError
 from saltus.core.units import UnitError
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
+from saltus.investigations.sentences import say
 from saltus.notebook.derived.motion import clock_of, segment_fit
 from saltus.notebook.derived.times import (
     between_frames,
@@ -71,37 +71,34 @@ def _found(sources: Sources, link: Link, text: str) -> Quantity | str:
         return _written(link, text)
     take = next((t for t in sources.takes if t.id == link.source), None)
     if take is None:
-        return _("Broken link: its take is not in the notebook any more. The last value stays.")
+        return say("link.broken-link-take-not")
     return _OF_TAKE[link.kind](take, link)
 
 
 def _segment(take: Take, link: Link) -> Quantity | str:
     segment = take.segment(link.place)
     if segment is None:
-        return _("Broken link: its segment in “{take}” is gone. The last value stays.").format(take=take.name)
+        return say("link.broken-link-segment-gone", take=take.name)
     if link.part == DURATION:
         return duration(take, segment)
     fit = segment_fit(take, segment)
     q = fit.parameters.get(link.part) if isinstance(fit, SegmentFit) else None
     if q is None:
-        return _("The segment in “{take}” gives no {part} now. The last value stays.").format(
-            take=take.name, part=link.part
-        )
+        return say("link.segment-gives-no-now", take=take.name, part=link.part)
     return q
 
 
 def _interval(take: Take, link: Link) -> Quantity | str:
     interval = take.timing.interval(link.place)
     if interval is None:
-        words = _("Broken link: its interval in “{take}” is gone. The last value stays.")
-        return words.format(take=take.name)
+        return say("link.broken-link-interval-gone", take=take.name)
     return (interval_period if link.part == "period" else interval_value)(take, interval)
 
 
 def _cycles(take: Take, link: Link) -> Quantity | str:
     count = take.timing.count(link.place)
     if count is None:
-        return _("Broken link: its count in “{take}” is gone. The last value stays.").format(take=take.name)
+        return say("link.broken-link-count-gone", take=take.name)
     made = count_value(take, count)
     if isinstance(made, str):
         return made
@@ -110,19 +107,18 @@ def _cycles(take: Take, link: Link) -> Quantity | str:
         "period from ends": made.period_from_ends,
         "time": made.passings[-1] - made.passings[0] if made.count else None,
     }.get(link.part)
-    return found if found is not None else _("The count in “{take}” gives no period yet. The last value "
-                                             "stays.").format(take=take.name)  # fmt: skip
+    return found if found is not None else say("link.count-gives-no-period", take=take.name)  # fmt: skip
 
 
 def _gate(take: Take, link: Link) -> Quantity | str:
     """``part``: ``time`` or ``speed`` and the number of the crossing, as in ``time 3``."""
     gates = take.timing.gate_set(link.place)
     if gates is None:
-        return _("Broken link: its gates in “{take}” are gone. The last value stays.").format(take=take.name)
+        return say("link.broken-link-gates-gone", take=take.name)
     found, _told = gate_values(take, gates)
     what, _space, number = link.part.partition(" ")
     if not number.isdecimal() or int(number) >= len(found) or what not in ("time", "speed"):
-        return _("That gate in “{take}” is not crossed now. The last value stays.").format(take=take.name)
+        return say("link.gate-not-crossed-now", take=take.name)
     crossing = found[int(number)].crossing
     return crossing.time if what == "time" else crossing.velocity
 
@@ -135,7 +131,7 @@ def duration(take: Take, segment: Segment) -> Quantity | str:
     """
     last = min(segment.last, len(take.facts.ticks) - 1)
     if segment.first < 1 or last + 1 >= len(take.facts.ticks):
-        return _("The segment reaches to the end of the film: its beginning or end was not seen.")
+        return say("link.segment-reaches-end-film")
     ends = causes.segment_ends(take.id, segment.body)
     try:
         # frames that repeat the one before are passed over where they are left out
@@ -148,16 +144,16 @@ def duration(take: Take, segment: Segment) -> Quantity | str:
 def _log(sources: Sources, link: Link) -> Quantity | str:
     log = next((one for one in sources.logs if one.id == link.source), None)
     if log is None:
-        return _("Broken link: its log is not in the notebook any more. The last value stays.")
+        return say("link.broken-link-log-not")
     stretch = log.stretch(link.place)
     if stretch is None or log.channel(stretch.channel) is None:
-        return _("Broken link: its stretch of “{log}” is gone. The last value stays.").format(log=log.name)
+        return say("link.broken-link-stretch-gone", log=log.name)
     try:
         found = stretch_slope(log, stretch) if link.part == "slope" else stretch_mean(log, stretch)
     except SeriesError as error:
         return str(error)
     if found.value is None or not math.isfinite(float(found.value.u)):
-        return _("The stretch of “{log}” is too short for an uncertainty.").format(log=log.name)
+        return say("link.stretch-too-short-uncertainty", log=log.name)
     return found.value
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.sentences import say
 from saltus.investigations.table.links import link_text, linked_in
 from saltus.investigations.table.trials import plain_name
 from saltus.investigations.view.table_view import shown_columns
@@ -50,7 +50,7 @@ def offers(notebook: Notebook, link: Link, q: Quantity) -> list[Offer]:
             continue
         if float(q) < 0:
             out.append(
-                Offer(column.name, _("{title}, without sign").format(title=column.title), link.but(size=True))
+                Offer(column.name, say("sending.without-sign", title=column.title), link.but(size=True))
             )
         out.append(Offer(column.name, column.title, link))
     wanted = plain_name(link.part)

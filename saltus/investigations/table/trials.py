@@ -15,8 +15,8 @@ from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
 from saltus.core.quantity import Quantity, exact, family, measured
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -169,15 +169,18 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
     kept = np.array([s not in LEFT_OUT for s in status], dtype=bool)
     for i, word in enumerate(status):
         if word not in (*KEPT, *LEFT_OUT):
-            words = _("{table}, line {line}: a status is kept, failed or set-aside, not “{word}”.")
-            raise TrialsError(words.format(table=name, line=i + 2, word=word[:40]))
+            raise TrialsError(say("trials.line-status-kept-failed", table=name, line=i + 2, word=word[:40]))
     return Trials(name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2))
 
 
 def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:
     unit = f" [{column.unit_text}]" if column.unit_text else ""
-    return _("{table} has no column “{name}{unit}”: it has {all}.").format(
-        table=name, name=wanted, unit=unit, all=", ".join(there[:20]) or _("none")
+    return say(
+        "trials.no-column",
+        table=name,
+        name=wanted,
+        unit=unit,
+        all=", ".join(there[:20]) or say("trials.none"),
     )
 
 
@@ -204,8 +207,9 @@ def _typed(
         )
         if np.any(stated < 0):
             line = int(np.flatnonzero(stated < 0)[0]) + 2
-            words = _("{table}, line {line}, “{name}”: an uncertainty must be zero or a positive number.")
-            raise TrialsError(words.format(table=name, line=line, name=spread[0]))
+            raise TrialsError(
+                say("trials.line-uncertainty-zero-positive", table=name, line=line, name=spread[0])
+            )
         filled = np.where(np.isfinite(stated), stated, 0.0 if own is None else own)
         u = filled if np.any(filled > 0) else None
     return Typed(texts, values, u, unit[1] if words_allowed else column.unit)
@@ -222,9 +226,7 @@ def _unit(
         return factor, unit
     if not unit.goes_with(wanted):
         raise TrialsError(
-            _("In {table} the column “{name}” is in {unit}, but {wanted} is expected there.").format(
-                table=name, name=title, unit=written or "1", wanted=wanted.ascii
-            )
+            say("trials.wrong-unit", table=name, name=title, unit=written or "1", wanted=wanted.ascii)
         )
     return in_wanted(written or column.unit_text, factor, wanted), wanted
 
@@ -253,7 +255,7 @@ def _numbers(
         except WrittenError as error:
             if not with_unit:
                 raise NotANumberError(_no_number(name, i, title, text)) from error
-            where = _("{table}, line {line}, “{name}”").format(table=name, line=i + 2, name=title)
+            where = say("trials.place", table=name, line=i + 2, name=title)
             raise TrialsError(f"{where}: {error}", str(error)) from error
     return values, u if np.any(u > 0) else None
 
@@ -278,7 +280,7 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
     if _PLAIN.fullmatch(text):
         size = abs(plain(text))
         if size and not SMALLEST <= size <= LARGEST:
-            return _("“{text}” is too small or too large to be meant.").format(text=text[:20])
+            return say("trials.absurd", text=text[:20])
         return ""
     if kind != "number":
         return ""
@@ -287,8 +289,7 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
         wanted = parse_unit(wanted_text)[1]
         _numbers(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
     except NotANumberError:
-        words = _("“{text}” is no number: write for example 1.25, 1.25(3) or 1.25 ± 0.03.")
-        return words.format(text=text[:40])
+        return say("trials.no-number-write-example", text=text[:40])
     except (UnitError, TrialsError, WrittenError) as error:
         sentence = error.why if isinstance(error, TrialsError) else str(error)
         return sentence[:1].upper() + sentence[1:]
@@ -296,12 +297,8 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
 
 
 def _no_number(name: str, row: int, title: str, text: str) -> str:
-    words = (
-        _("{table}, line {line}, “{name}”: “{cell}” is too small or too large to be meant.")
-        if _PLAIN.fullmatch(text)
-        else _("{table}, line {line}, “{name}”: “{cell}” is not a number.")
-    )
-    return words.format(table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
+    words = "trials.line-too-small-too" if _PLAIN.fullmatch(text) else "trials.line-not-number"
+    return say(words, table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
 
 
 def kind_of(unit: Unit) -> Kind:

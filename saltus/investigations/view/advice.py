@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from saltus.core.budget import Contribution, budget, expanded_if
 from saltus.core.statement import rounded_uncertainty, stated
-from saltus.core.wording import _
 from saltus.investigations.engine.schools import restated
+from saltus.investigations.sentences import say
 from saltus.investigations.view.table_view import result_title
 from saltus.notebook.derived.advice import Limits
 
@@ -41,11 +41,11 @@ def stated_result(evaluation: Evaluation, q: Quantity) -> str:
     convention = evaluation.table.convention
     said = restated(q, convention)
     if not math.isfinite(said.U95):
-        return f"{stated(float(said), None, said.unit)}  {_('(uncertainty: not yet)')}"
+        return f"{stated(float(said), None, said.unit)}  {say('advice.uncertainty-not-yet')}"
     tails = {
-        "standard": _("(95\u00a0%)"),
-        "half-range": _("(limits, added in full)"),
-        "school": _("(standard u)"),
+        "standard": say("advice.as-95"),
+        "half-range": say("advice.as-limits"),
+        "school": say("advice.as-standard-u"),
     }
     return f"{stated(float(said), said.U95, said.unit)} {tails[convention]}"
 
@@ -58,25 +58,23 @@ def trial_limits(evaluation: Evaluation) -> Limits | None:
     name, q = found
     lines = budget(q)
     items = tuple((line.label[:1].upper() + line.label[1:], line.kind, line.share) for line in lines[:6])
-    title = _("What limits {name}").format(name=result_title(evaluation.recipe, name))
+    title = say("advice.what-limits", name=result_title(evaluation.recipe, name))
     return Limits(title, items, help_words(q, lines))
 
 
 def help_words(q: Quantity, lines: list[Contribution]) -> str:
     """The change that would help most, with the uncertainty before and after."""
     if not lines:
-        return _("No uncertainty was stated.")
+        return say("advice.no-uncertainty-stated")
     first = lines[0]
     after = expanded_if(q, first, 0.5)
     scatter = any(source.from_trials for source in first.sources)
     what = (
-        _("Four times as many trials, or a steadier set-up")
+        say("advice.four-times-many-trials")
         if scatter
-        else _("Knowing {label} twice as well").format(label=first.label[:1].lower() + first.label[1:])
+        else say("advice.knowing-twice-well", label=first.label[:1].lower() + first.label[1:])
     )
-    return _("{what}: from ± {before} to ± {after} {unit}.").format(
-        what=what, before=_plain(q.U95), after=_plain(after), unit=q.unit.text
-    )
+    return say("advice.gain", what=what, before=_plain(q.U95), after=_plain(after), unit=q.unit.text)
 
 
 def _plain(U: float) -> str:

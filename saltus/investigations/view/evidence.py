@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from saltus.core.lines.straight import Line
 from saltus.core.statement import stated
-from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate, is_left
+from saltus.investigations.sentences import say
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.table_view import result_title
 from saltus.investigations.view.verdicts import line_sentences, said, verdicts
@@ -39,18 +39,18 @@ def evidence(notebook: Notebook) -> list[Evidence]:
                 title = result_title(recipe, name)
                 out.append(Evidence(f"result/{name}", title, f"{title} = {said(evaluation, q)}"))
         for verdict in verdicts(evaluation):
-            name = _("{of} against {other}").format(of=verdict.of, other=verdict.other)
+            name = say("evidence.comparison", of=verdict.of, other=verdict.other)
             out.append(Evidence(f"compare/{verdict.of}/{verdict.other}", name, verdict.sentence))
         plot = plotted(evaluation)
         if isinstance(plot.fit, Line):
-            name = _("the line, {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
+            name = say("evidence.line", y=axis_words(plot.y), x=axis_words(plot.x))
             words = " ".join(s for _mark, s in line_sentences(plot.fit)[:2])
             out.append(Evidence(f"line/{plot.x}/{plot.y}", name, words))
     for take in notebook.takes:
         found = headline(take)
         if found is not None and not take.simulated:
             words = f"{found[0]} = {stated(float(found[1]), found[1].U95, found[1].unit)}"
-            out.append(Evidence(f"take/{take.id}", _("film “{name}”").format(name=take.name), words))
+            out.append(Evidence(f"take/{take.id}", say("evidence.film", name=take.name), words))
     return out
 
 

@@ -6,10 +6,10 @@ import unicodedata
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from saltus.core.wording import _
 from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.custom_columns import free_data
 from saltus.investigations.recipe.file import recipe_from
+from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from saltus.investigations.recipe.recipe import Recipe
@@ -39,15 +39,15 @@ def catalogue() -> tuple[Recipe, ...]:
 def own_investigation() -> Recipe:
     """An investigation with columns and a formula of one's own, as a choice beside the others."""
     data = free_data() | {
-        "group": _("Your own"),
-        "finds": _("own columns, own formula, own graph"),
+        "group": say("gallery.own"),
+        "finds": say("gallery.own-columns-own-formula"),
         "methods": ["film", "stopwatch", "sensor", "table"],
-        "varied": _("what you choose"),
-        "measured": _("what you choose"),
-        "same": _("all else"),
-        "instruments": [_("what you have")],
-        "checks": [_("One quantity is varied, all others stay the same.")],
-        "cautions": [_("Follow the rules of your school; the responsible teacher decides.")],
+        "varied": say("gallery.what-choose"),
+        "measured": say("gallery.what-choose"),
+        "same": say("gallery.all-else"),
+        "instruments": [say("gallery.what-you-have")],
+        "checks": [say("gallery.quantity-varied-all-others")],
+        "cautions": [say("gallery.follow-rules-school-responsible")],
         "drawing": list(OWN_DRAWING),
         "columns": {"number": {"optional": True}},
     }

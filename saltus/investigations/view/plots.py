@@ -14,10 +14,10 @@ from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
 from saltus.core.quantity import stacked
 from saltus.core.units import ONE, UnitError
-from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import TROUBLE, plot_outcome, written_givens
 from saltus.investigations.engine.run import run
 from saltus.investigations.recipe.custom_columns import with_plot
+from saltus.investigations.sentences import say
 from saltus.investigations.view.table_view import pretty, shown_columns
 from saltus.notebook.memory import remembered
 
@@ -97,7 +97,7 @@ def plotted(evaluation: Evaluation) -> Plotted:
     """Lay the plot of a table out; remembered while the table stays."""
     axes = axes_of(evaluation)
     if axes is None:
-        words = _("This investigation needs no line: its results come from each trial. Choose a plot above.")
+        words = say("plots.investigation-needs-no-line")
         return Plotted("", "", "line", (), trouble=words)
     outcome = plot_outcome(evaluation)
     series = (
@@ -108,7 +108,7 @@ def plotted(evaluation: Evaluation) -> Plotted:
     trouble = "" if any(s.fit for s in series) else evaluation.trouble
     if not trouble and not any(s.fit for s in series):
         reason = next((s.fit.reason for s in series if isinstance(s.fit, NoLine)), "")
-        trouble = reason or _("Nothing can be drawn from these columns: choose others above.")
+        trouble = reason or say("plots.nothing-drawn-columns-choose")
     unknown: tuple[tuple[str, Quantity], ...] = ()
     if outcome is not None and evaluation.recipe.unknown and evaluation.table.plot is None:
         unknown = tuple(
@@ -157,8 +157,8 @@ def _aside(evaluation: Evaluation, x: str, y: str) -> tuple[Aside, ...]:
     for i in places:
         if np.isfinite(across[i]) and np.isfinite(up[i]):
             trial = evaluation.rows[i]
-            words = _("failed: {reason}") if trial.status == "failed" else _("set aside: {reason}")
-            out.append(Aside(float(across[i]), float(up[i]), words.format(reason=trial.reason)))
+            words = "plots.failed" if trial.status == "failed" else "plots.set-aside"
+            out.append(Aside(float(across[i]), float(up[i]), say(words, reason=trial.reason)))
     return tuple(out)
 
 
@@ -241,7 +241,7 @@ def straightest(evaluation: Evaluation, x: str, y: str) -> list[Straight]:
         shape = _SHAPES.get(found.transform.name)
         if shape is not None:
             fx, fy = (s.format(x=x, y=y) for s in shape)
-            words = _("{y} against {x}").format(y=axis_words(fy), x=axis_words(fx))
+            words = say("plots.y-against-x", y=axis_words(fy), x=axis_words(fx))
             out.append(Straight(fx, fy, words, found.rms))
     return out
 

@@ -7,7 +7,7 @@ import re
 from typing import TYPE_CHECKING
 
 from saltus.core.statement import value_and_uncertainty
-from saltus.core.wording import _
+from saltus.investigations.sentences import say
 from saltus.investigations.view.plots import axis_words
 from saltus.investigations.view.table_view import column_told, shown_columns
 from saltus.investigations.view.verdicts import meaning
@@ -36,7 +36,7 @@ def substitution(evaluation: Evaluation) -> list[str]:
     if row is None:
         return []
     numbers = evaluation.givens | {n: q[row] for n, q in evaluation.columns.items()}
-    lines = [_("Trial {n} of the table:").format(n=row + 1)]
+    lines: list[str] = [say("substitution.trial-table", n=row + 1)]
     for column in shown_columns(evaluation):
         value = numbers.get(column.name)
         if (

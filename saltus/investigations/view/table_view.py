@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.investigations.judgement.student import Verdict, checked
+from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import cell_problem
 from saltus.notebook.trials import FREE
 
@@ -184,11 +184,11 @@ def group_title(evaluation: Evaluation, group: Group) -> str:
     """Name of a level with its units, such as ``0.600 m``."""
     levels = [c for c in shown_columns(evaluation) if c.role == "level"]
     words = [
-        f"{text} {c.unit}".strip() if text else _("{title} not typed").format(title=c.title)
+        f"{text} {c.unit}".strip() if text else say("table-view.not-typed", title=c.title)
         for text, c in zip(group.name, levels, strict=False)
         if text or len(levels) == 1
     ]
-    return ", ".join(words) if levels else _("all trials")
+    return ", ".join(words) if levels else say("table-view.all-trials")
 
 
 def result_title(recipe: Recipe, name: str) -> str:

@@ -17,12 +17,12 @@ from saltus.core.lines.straight import Line
 from saltus.core.quantity import measured
 from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
 from saltus.core.units import UnitError
-from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.evaluation import TROUBLE, is_left, written_givens
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.engine.run import run
 from saltus.investigations.engine.schools import restated
+from saltus.investigations.sentences import say
 from saltus.investigations.table.links import linked
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.plots import axis_words, plotted
@@ -43,22 +43,28 @@ def line_rows(evaluation: Evaluation, fit: Fitted) -> list[tuple[str, str]]:
     """Slope and intercept, or the terms of a curve, as the notebook states them."""
     if isinstance(fit, Curve):
         parts = list(fit.parameters.items())
-        names = {"c0": _("Constant term"), "c1": _("Linear term"), "c2": _("Quadratic term")}
+        names = {
+            "c0": say("verdicts.constant-term"),
+            "c1": say("verdicts.linear-term"),
+            "c2": say("verdicts.quadratic-term"),
+        }
         return [(names.get(n, n), said(evaluation, q)) for n, q in parts]
     if not isinstance(fit, Line):
         return []
     unit = (fit.y.unit / fit.x.unit).text
     value = stated(float(fit.values[1]), None) + (f" {unit}" if unit else "")
-    rows = [(_("Slope"), said(evaluation, fit.slope) if fit.slope is not None else value)]
+    rows: list[tuple[str, str]] = [
+        (say("verdicts.slope"), said(evaluation, fit.slope) if fit.slope is not None else value)
+    ]
     if fit.intercept is not None:
-        rows.append((_("Intercept"), said(evaluation, fit.intercept)))
+        rows.append((say("verdicts.intercept"), said(evaluation, fit.intercept)))
     return rows
 
 
 def said(evaluation: Evaluation, q: Quantity | None) -> str:
     """A quantity as the convention of the notebook states it, without a word on what its ± means."""
     if q is None:
-        return _("not yet")
+        return say("verdicts.not-yet")
     made = restated(q, evaluation.table.convention)
     return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
 
@@ -72,32 +78,32 @@ def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
     if cut is not None and math.isfinite(cut.U95):
         through = abs(float(cut)) <= cut.U95
         words = (
-            _("Passes through zero within its uncertainty.")
+            say("verdicts.passes-through-zero-within")
             if through
-            else _("Misses zero by {n} u: the intercept means something, or the set-up does.").format(
-                n=_times(abs(float(cut)) / float(cut.u))
-            )
+            else say("verdicts.misses-zero-u-intercept", n=_times(abs(float(cut)) / float(cut.u)))
         )
         out.append(("done" if through else "look", words))
     if fit.slope is not None and math.isfinite(fit.slope.U95):
         if fit.no_effect:
             most = abs(float(fit.slope)) + fit.slope.U95
-            words = _("No effect seen: the slope lies within its uncertainty of 0. It could still be {most}.")
-            out.append(("half", words.format(most=stated(most, None, fit.slope.unit))))
+            out.append(
+                ("half", say("verdicts.no-effect-seen-slope", most=stated(most, None, fit.slope.unit)))
+            )
         else:
             out.append(
                 (
                     "done",
-                    _("It matters: the slope is {n:.0f} u from 0.").format(
-                        n=min(abs(float(fit.slope)) / max(float(fit.slope.u), 1e-300), 9999)
+                    say(
+                        "verdicts.slope-matters",
+                        n=min(abs(float(fit.slope)) / max(float(fit.slope.u), 1e-300), 9999),
                     ),
                 )
             )
     basis = {
-        "stated": _("Uncertainty from what is stated for each point."),
-        "enlarged": _("Points scatter more than stated: the uncertainty is enlarged to fit."),
-        "repeats": _("The uncertainty comes from the spread of repeats."),
-        "scatter": _("The uncertainty comes from the scatter about the line."),
+        "stated": say("verdicts.uncertainty-what-stated-each"),
+        "enlarged": say("verdicts.points-scatter-more-stated"),
+        "repeats": say("verdicts.uncertainty-comes-spread-repeats"),
+        "scatter": say("verdicts.uncertainty-comes-scatter-about"),
     }
     out.append(("look" if fit.basis == "enlarged" else "empty", basis[fit.basis]))
     return out
@@ -116,18 +122,19 @@ def drawn_words(evaluation: Evaluation, fit: Fitted) -> str:
     try:
         slope, cut = triangle(*drawn.corners)
     except ValueError:
-        return _("The corners of the triangle lie above each other: drag one aside.")
+        return say("verdicts.corners-triangle-lie-above")
     unit = fit.y.unit / fit.x.unit
     apart = abs(slope - float(fit.values[1])) / abs(float(fit.values[1])) if fit.values[1] else math.inf
     (x1, y1), (x2, y2) = drawn.corners
-    words = _("By hand: rise {rise}, run {run}, slope {slope}, cut {cut}.").format(
+    words: str = say(
+        "verdicts.by-hand",
         rise=stated(y2 - y1, None, fit.y.unit),
         run=stated(x2 - x1, None, fit.x.unit),
         slope=stated(slope, None, unit),
         cut=stated(cut, None, fit.y.unit),
     )
     if math.isfinite(apart):
-        words += " " + _("{p:.1f} % from the fitted slope.").format(p=100 * apart)
+        words += " " + say("verdicts.from-fitted-slope", p=100 * apart)
     return words
 
 
@@ -143,7 +150,7 @@ def meaning(evaluation: Evaluation, name: str) -> str:
             chosen = choice
             break
     text = re.sub(r"\b[a-z]+_(slope|intercept|c0|c1|c2)\b", r"\1", chosen.formula.text)
-    text = re.sub(r"combine\((\w+)\)", lambda m: _("mean of {name}").format(name=m[1]), text)
+    text = re.sub(r"combine\((\w+)\)", lambda m: say("verdicts.mean-of", name=m[1]), text)
     words = axis_words(text).replace("pi", "π").replace("-", MINUS)
     return f"{result_title(evaluation.recipe, name)} = {words}"
 
@@ -158,9 +165,12 @@ def result_rows(evaluation: Evaluation) -> list[tuple[str, str]]:
     rows = []
     for name in order[:MOST_RESULTS]:
         q = results[name]
-        words = stated_result(evaluation, q) if q is not None else _("not yet")
+        words = stated_result(evaluation, q) if q is not None else say("verdicts.not-yet")
         rows.append(
-            (result_title(evaluation.recipe, name), _("left to you") if is_left(evaluation, name) else words)
+            (
+                result_title(evaluation.recipe, name),
+                say("verdicts.left-to-student") if is_left(evaluation, name) else words,
+            )
         )
     return rows
 
@@ -255,7 +265,7 @@ def _between_series(evaluation: Evaluation) -> list[Verdict]:
     out = []
     for (before, first), (name, second) in pairwise(slopes):
         made = _verdict(evaluation, Compared("slope", before, compare(second, first, measured=True)), second)
-        out.append(replace(made, of=_("slope, {name}").format(name=name), other=before))
+        out.append(replace(made, of=say("verdicts.slope-of", name=name), other=before))
     return out
 
 
@@ -265,30 +275,29 @@ def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Ver
     of = result_title(evaluation.recipe, compared.of)
     given = compared.other in evaluation.recipe.givens
     other = evaluation.recipe.title_of(compared.other)
-    other = {"none": _("no effect"), "theory": _("theory")}.get(compared.other, other)
+    other = {"none": say("verdicts.no-effect"), "theory": say("verdicts.theory")}.get(compared.other, other)
     if given and compared.other in evaluation.recipe.results:
-        other = _("the given {name}").format(name=result_title(evaluation.recipe, compared.other))
+        other = say("verdicts.the-given", name=result_title(evaluation.recipe, compared.other))
     against = value - found.difference
-    apart = _("which is {n} u").format(n=_times(found.apart)) if found.apart is not None else ""
     gap = found.difference.U95
     number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
     size = f"{number} {value.unit.text}".strip()
-    end = {True: _("they agree"), False: _("they differ"), None: _("cannot tell yet")}[found.agree]
     if compared.other == "none":
-        sentence = {
-            False: _("It matters: {n:.0f} u from no effect."),
-            True: _("No effect seen: {n:.1f} u from none."),
-            None: _("Cannot tell yet: {n:.1f} u from no effect."),
-        }[found.agree]
-        return Verdict(
-            of, other, value, against, sentence.format(n=found.apart or 0.0), "", found.agree, with_none=True
-        )
-    sentence = _("Apart by {size}").format(size=size) + (f", {apart}" if apart else "") + f": {end}."
+        code = {False: "verdicts.effect", True: "verdicts.no-effect-seen", None: "verdicts.effect-open"}[
+            found.agree
+        ]
+        sentence = say(code, n=found.apart or 0.0)
+        return Verdict(of, other, value, against, sentence, "", found.agree, with_none=True)
+    code = {True: "verdicts.agree", False: "verdicts.differ", None: "verdicts.cannot-tell"}[found.agree]
+    n = _times(found.apart) if found.apart is not None else None
+    sentence = say(code, size=size) if n is None else say(f"{code}-in-u", size=size, n=n)
     further = []
     if found.percent is not None:
-        further.append(_("difference {p} %").format(p=f"{found.percent:+.2g}".replace("-", MINUS)))
+        further.append(say("verdicts.difference", p=f"{found.percent:+.2g}".replace("-", MINUS)))
     if found.overlap is not None:
-        further.append(_("± ranges overlap") if found.overlap else _("± ranges do not overlap"))
+        further.append(
+            say("verdicts.ranges-overlap") if found.overlap else say("verdicts.ranges-not-overlap")
+        )
     return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree)
 
 
@@ -299,14 +308,18 @@ def schools(evaluation: Evaluation) -> list[tuple[str, str]]:
     if found is None:
         return []
     name, q = found
-    rows = [(_("Standard, 95 %"), _with(evaluation, name, "standard", "fit"))]
-    rows.append((_("Half range, added in full"), _with(evaluation, name, "half-range", "fit")))
-    rows.append((_("Standard u as ±"), _with(evaluation, name, "school", "fit")))
+    rows: list[tuple[str, str]] = [(say("verdicts.standard-95"), _with(evaluation, name, "standard", "fit"))]
+    rows.append((say("verdicts.half-range-added-full"), _with(evaluation, name, "half-range", "fit")))
+    rows.append((say("verdicts.standard-u"), _with(evaluation, name, "school", "fit")))
     if evaluation.recipe.fits:
-        rows.append((_("Slope: steepest, shallowest"), _with(evaluation, name, "standard", "steepest")))
-        rows.append((_("Slope: scatter about the line"), _with(evaluation, name, "standard", "scatter")))
+        rows.append(
+            (say("verdicts.slope-steepest-shallowest"), _with(evaluation, name, "standard", "steepest"))
+        )
+        rows.append(
+            (say("verdicts.slope-scatter-about-line"), _with(evaluation, name, "standard", "scatter"))
+        )
     unit = f" {q.unit.text}" if q.unit.text else ""
-    rows.append((_("Three significant figures"), f"{to_figures(float(q), FIGURES)}{unit}"))
+    rows.append((say("verdicts.three-significant-figures"), f"{to_figures(float(q), FIGURES)}{unit}"))
     return rows
 
 
@@ -318,7 +331,7 @@ def _with(evaluation: Evaluation, name: str, convention: str, slope_u: str) -> s
         return str(error)
     q = outcome.results.get(name)
     if q is None:
-        return _("not yet")
+        return say("verdicts.not-yet")
     made = restated(q, convention)
     return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
 
@@ -331,5 +344,5 @@ def further_results(evaluation: Evaluation) -> list[tuple[str, str]]:
     rows = []
     for series in plot.series:
         parts = line_rows(evaluation, series.fit)
-        rows.append((series.name, parts[0][1] if parts else _("not yet")))
+        rows.append((series.name, parts[0][1] if parts else say("verdicts.not-yet")))
     return rows

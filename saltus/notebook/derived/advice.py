@@ -11,7 +11,6 @@ import numpy as np
 from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.sources import SCALE_ENDS
-from saltus.core.wording import _
 from saltus.notebook.derived.motion import (
     body_motion,
     headline,
@@ -20,6 +19,7 @@ from saltus.notebook.derived.motion import (
     segment_fit,
     segment_mask,
 )
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -43,11 +43,11 @@ class Limits:
 def kind_words(kind: str) -> str:
     """Words for a group of sources."""
     return {
-        "reading": _("Reading"),
-        "scale": _("Scale"),
-        "timing": _("Clock"),
-        "reaction": _("Angle"),
-        "instruments": _("Instruments"),
+        "reading": say("advice.reading"),
+        "scale": say("advice.scale"),
+        "timing": say("advice.clock"),
+        "reaction": say("advice.angle"),
+        "instruments": say("advice.instruments"),
     }[kind]
 
 
@@ -58,7 +58,7 @@ def result_limits(take: Take) -> Limits | None:
         return None
     value = found[1]
     items = tuple((kind_words(kind), kind, share) for kind, share in shares_by_kind(value).items())
-    return Limits(_("What limits this result"), items, _help(take, segment, value))
+    return Limits(say("advice.what-limits-result"), items, _help(take, segment, value))
 
 
 def scale_limits(take: Take) -> Limits | None:
@@ -71,14 +71,12 @@ def scale_limits(take: Take) -> Limits | None:
         (line.label, "reading" if SCALE_ENDS in line.causes else line.kind, line.share) for line in lines
     )
     percent = 100 / float(factor)
-    sentence = _("No uncertainty was stated.")
+    sentence = say("advice.no-uncertainty-stated")
     if lines:
         before = two_figures(factor.U95 * percent)
         after = two_figures(expanded_if(factor, lines[0], 0.5) * percent)
-        sentence = _("{what} would take the scale from ± {before} % to ± {after} %.").format(
-            what=_measure(take, lines[0]), before=before, after=after
-        )
-    return Limits(_("What limits the scale"), items, sentence)
+        sentence = say("advice.would-take-scale", what=_measure(take, lines[0]), before=before, after=after)
+    return Limits(say("advice.what-limits-scale"), items, sentence)
 
 
 def _measure(take: Take, line: Contribution) -> str:
@@ -87,9 +85,9 @@ def _measure(take: Take, line: Contribution) -> str:
         laid = take.reference
         length = math.dist(laid.start, laid.end) if laid else 0.0
         if 2 * length < max(take.facts.width, take.facts.height):
-            return _("A reference twice as long in the picture")
-        return _("Placing the two ends twice as well")
-    return _("Knowing the reference length twice as well")
+            return say("advice.reference-twice-long-picture")
+        return say("advice.placing-two-ends-twice")
+    return say("advice.knowing-reference-length-twice")
 
 
 def two_figures(U: float) -> str:
@@ -101,14 +99,18 @@ def _help(take: Take, segment: Segment, value: Quantity) -> str:
     """The change that would help most, with the uncertainty before and after."""
     lines = budget(value)
     if not lines:
-        return _("No uncertainty was stated.")
+        return say("advice.no-uncertainty-stated")
     fit = segment_fit(take, segment)
     if isinstance(fit, SegmentFit) and fit.basis != "stated":
-        return _("The readings scatter more than stated: look at the residuals for what went wrong.")
+        return say("advice.readings-scatter-more-stated")
     changes = [_change(take, segment, value, line) for line in lines if line.share >= SMALL]
     words, after = min(changes, key=lambda change: change[1])
-    return _("{what}: from ± {before} to ± {after} {unit}.").format(
-        what=words, before=two_figures(value.U95), after=two_figures(after), unit=value.unit.text
+    return say(
+        "advice.gain",
+        what=words,
+        before=two_figures(value.U95),
+        after=two_figures(after),
+        unit=value.unit.text,
     )
 
 
@@ -119,15 +121,15 @@ def _change(take: Take, segment: Segment, value: Quantity, line: Contribution) -
         used = int(np.sum(segment_mask(body_motion(take, body), segment))) if body else 0
         there = segment.last - segment.first + 1
         if used and there >= WORTH * used:
-            words = _("Reading all {there} frames here, not {used}").format(there=there, used=used)
+            words: str = say("advice.reading-all-frames-here", there=there, used=used)
             return words, expanded_if(value, line, math.sqrt(used / there))
-        words = _("Placing each reading twice as well")
+        words = say("advice.placing-each-reading-twice")
     elif line.kind == "scale":
         words = _measure(take, line)
     elif line.kind == "timing":
-        words = _("Knowing the clock’s rate twice as well")
+        words = say("advice.knowing-clock-s-rate")
     else:
-        words = _("Turning the axes twice as well")
+        words = say("advice.turning-axes-twice-well")
     return words, expanded_if(value, line, 0.5)
 
 

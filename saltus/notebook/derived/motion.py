@@ -19,8 +19,8 @@ from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
 from saltus.core.units import UnitError, parse_unit
-from saltus.core.wording import _
 from saltus.notebook.memory import remembered
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -118,10 +118,10 @@ def mapping_of(take: Take) -> Mapping:
 def scale_problem(take: Take) -> str | None:
     """What is still missing for a scale, in a sentence; None when there is one."""
     if take.reference is None:
-        return _("in pixels: set a reference length")
+        return say("motion.pixels-set-reference-length")
     if take.reference.length is None:
-        return _("in pixels: type the reference length")
-    return None if mapping_of(take).scaled else _("in pixels: drag the ends of the reference apart")
+        return say("motion.pixels-type-reference-length")
+    return None if mapping_of(take).scaled else say("motion.pixels-drag-ends-reference")
 
 
 def _axes(take: Take) -> Axes:
@@ -205,7 +205,7 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     """Fit the model of a segment to its readings."""
     body = take.body(segment.body)
     if body is None:
-        return NoFit(_("The body of this segment is not there any more."))
+        return NoFit(say("motion.body-segment-not-any"))
     motion = body_motion(take, body)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     position = motion.of(segment.of)

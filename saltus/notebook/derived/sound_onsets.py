@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from saltus.core.progress import LongWork, Steps
-from saltus.core.wording import _
 from saltus.notebook import films
 from saltus.notebook.derived.motion import played_times
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -92,6 +92,6 @@ def hear(take: Take, folder: Path | None) -> Steps[SoundOnsets]:
         marks.append((float(onset.time) + track.start_s, half, onset.strength))
     told = list(track.warnings)
     if track.start_s + len(track.samples) / track.rate < float(played_times(take)[-1]) - 0.1:
-        told.append(_("The sound is shorter than the picture."))
+        told.append(say("sound.sound-shorter-picture"))
     low, high = whole.min(axis=1), whole.max(axis=1)
     return SoundOnsets(track.samples, track.rate, track.start_s, low, high, tuple(marks), tuple(told))

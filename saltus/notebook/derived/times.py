@@ -20,7 +20,6 @@ from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantity import Quantity, exact, measured
 from saltus.core.units import ACCELERATION, METRE, SECOND, UnitError
-from saltus.core.wording import _
 from saltus.core.written import WrittenError, last_place, number
 from saltus.notebook.derived.motion import (
     body_motion,
@@ -33,6 +32,7 @@ from saltus.notebook.derived.motion import (
     segment_fit,
 )
 from saltus.notebook.memory import remembered
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -84,7 +84,7 @@ def between_frames(take: Take, n: int) -> tuple[float, float]:
         For the first frame.
     """
     if n < 1:
-        raise InstantError(_("Before the first frame nothing was seen: mark a later frame."))
+        raise InstantError(say("times.before-first-frame-nothing"))
     t = frame_times(take)
     return float(t[_first_shown(take, n - 1)]), float(t[n])
 
@@ -134,15 +134,13 @@ def interval_value(take: Take, interval: Interval) -> Quantity | str:
     for end in (interval.start, interval.stop):
         instant = take.timing.instant(end)
         if instant is None:
-            return _("An instant of “{name}” is gone.").format(name=interval.name)
+            return say("times.instant-gone", name=interval.name)
         value = instant_value(take, instant)
         if isinstance(value, str):
             return value
         ends.append(value)
     if float(ends[1]) <= float(ends[0]):
-        return _("In “{name}” the stop does not come after the start: exchange them.").format(
-            name=interval.name
-        )
+        return say("times.stop-not-come-after", name=interval.name)
     return ends[1] - ends[0]
 
 
@@ -158,14 +156,14 @@ def interval_period(take: Take, interval: Interval) -> Quantity | str:
 def sound_problem(take: Take) -> str | None:
     """Why the sound of a take tells no times of its pictures; None where it does."""
     if not take.facts.sound:
-        return _("This take has no sound.")
+        return say("times.take-no-sound")
     if not take.capture_rate or not take.facts.pictures:
         return None
     longest = float(played_times(take)[-1])
     apart = abs(float(frame_times(take)[-1]) - longest)
     if apart <= SAME_CLOCK * longest:
         return None
-    return _("This film plays slower or faster than it was taken: its sound does not keep time with it.")
+    return say("times.film-plays-slower-faster")
 
 
 @remembered
@@ -193,7 +191,7 @@ def sound_delay(take: Take) -> Quantity:
     except (WrittenError, UnitError) as error:
         raise InstantError(str(error)) from error
     if not (-50 <= warm <= 60 and 0 <= far.value <= 1000):
-        raise InstantError(_("A microphone stands within 1000 m, in air between -50 and 60 °C."))
+        raise InstantError(say("times.microphone-stands-within-1000"))
     speed = SPEED_AT_20 + SPEED_PER_DEGREE * (warm - 20.0)
     return measured(far.value / speed, (far.u or 0.0) / speed, SECOND, sources.microphone(take.id))
 
@@ -233,11 +231,11 @@ def _positions(take: Take, body_id: str | None, of: str) -> tuple[Array, Quantit
     """Times, positions with the stamps of their frames, and what they are of."""
     body = take.body(body_id)
     if body is None:
-        return _("Its body is not there any more: choose another.")
+        return say("times.body-not-any-more")
     motion = body_motion(take, body)
     place = motion.of(of)
     if len(motion.t) > 1 and np.any(np.diff(motion.t) <= 0):
-        return _("Two frames have the same time: set the readings in one of them aside.")
+        return say("times.two-frames-same-time")
     if len(motion.t) > 1:
         place = with_stamps(place, np.gradient(place.value, motion.t), clock_of(take), motion.frames)
     return motion.t, place, Crossed(take.id, body.id, of, frames=motion.frames)
@@ -275,7 +273,7 @@ def gate_values(take: Take, gates: Gates) -> tuple[tuple[Passed, ...], tuple[str
     out: list[Passed] = []
     told: list[str] = []
     for n in range(gates.number if gates.spacing else 1):
-        where = _("gate {n}, counted from 0 at the first").format(n=n) if n else _("the first gate")
+        where = say("times.gate-number", n=n) if n else say("times.first-gate")
         laid = replace(of, line=(gates.id, n))
         made, warnings = crossings(t, from_first, n * gates.spacing, clock_of(take), laid, where)
         out += [Passed(n, n * gates.spacing, c) for c in made]
@@ -293,14 +291,14 @@ def checked_rate(take: Take, check: ClockCheck) -> Quantity | str:
             return rate_by_watch(_shown(take, check, 0), _shown(take, check, 1), take.id)
         segment = take.segment(check.segment)
         if segment is None:
-            return _("Choose the segment of the body in free fall first, on Motion.")
+            return say("times.choose-segment-body-free")
         if segment.model != "constant-acceleration" or not mapping_of(take).scaled:
-            return _("The check needs a scale and a segment with constant acceleration.")
+            return say("times.check-needs-scale-segment")
         beat = rhythm(take).spacing_s
         fit = segment_fit(take.but(clock_U95_percent=0.0), segment)
         seen = fit.parameters.get("acceleration") if isinstance(fit, SegmentFit) else None
         if seen is None or not beat:
-            return _("The segment gives no acceleration yet.")
+            return say("times.segment-gives-no-acceleration")
         g = entry(check.g or "9.81", ACCELERATION, default_unit="m/s^2")
         fall = measured(g.value, g.u or 0.0, ACCELERATION, sources.free_fall())
         return rate_by_fall(1 / beat, seen, fall)
@@ -313,7 +311,7 @@ def _shown(take: Take, check: ClockCheck, i: int) -> Shown:
     frame = min(check.frames[i], len(numbers) - 1)
     text = check.shown[i].strip()
     if not text:
-        raise InstantError(_("Type what the watch shows in both frames."))
+        raise InstantError(say("times.type-what-watch-shows"))
     minutes, _colon, seconds = text.rpartition(":")
     value = number(seconds) + (60 * number(minutes) if minutes else 0.0)
     return Shown(float(numbers[frame]), value, last_place(seconds))

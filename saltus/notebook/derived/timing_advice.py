@@ -8,9 +8,9 @@ from saltus.core.budget import budget, expanded_if
 from saltus.core.clock.cycles import Cycles
 from saltus.core.planner import U_of_period
 from saltus.core.sources import BETWEEN_FRAMES, CLOCK
-from saltus.core.wording import _
 from saltus.notebook.derived.advice import Limits, two_figures
 from saltus.notebook.derived.times import count_value, interval_period, interval_value
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -40,23 +40,23 @@ def timing_limits(take: Take) -> Limits | None:
     value = found[1]
     lines = budget(value)
     items = tuple((line.label, line.kind, line.share) for line in lines)
-    return Limits(_("What limits this time"), items, _help(take, value))
+    return Limits(say("timing.what-limits-time"), items, _help(take, value))
 
 
 def _help(take: Take, value: Quantity) -> str:
     lines = budget(value)
     if not lines:
-        return _("No uncertainty was stated.")
+        return say("advice.no-uncertainty-stated")
     for count in reversed(take.timing.counts):
         made = count_value(take, count)
         if isinstance(made, Cycles) and made.period is not None:
             return _more_cycles(count, made, value)
     if CLOCK in lines[0].causes:
-        what = _("Checking the clock twice as well")
+        what = say("timing.checking-clock-twice-well")
     elif lines[0].causes & BETWEEN_FRAMES:
-        what = _("Filming at twice the frame rate")
+        what = say("timing.filming-twice-frame-rate")
     else:
-        what = _("Knowing “{source}” twice as well").format(source=lines[0].label)
+        what = say("timing.knowing-twice-well", source=lines[0].label)
     after = expanded_if(value, lines[0], 0.5)
     return _said(what, value, after)
 
@@ -66,10 +66,14 @@ def _more_cycles(count: Count, made: Cycles, value: Quantity) -> str:
     gain = U_of_period(2 * n, 1.0, by_line=by_line) / U_of_period(n, 1.0, by_line=by_line)
     common = value.u_from("scale")
     after = value.U95 * max(gain, float(common) / float(value.u) if float(value.u) else 1.0)
-    return _said(_("Timing {n} cycles instead of {now}").format(n=2 * n, now=n), value, after)
+    return _said(say("timing.timing-cycles-instead", n=2 * n, now=n), value, after)
 
 
 def _said(what: str, value: Quantity, after: float) -> str:
-    return _("{what}: from ± {before} to ± {after} {unit}.").format(
-        what=what, before=two_figures(value.U95), after=two_figures(after), unit=value.unit.text
+    return say(
+        "advice.gain",
+        what=what,
+        before=two_figures(value.U95),
+        after=two_figures(after),
+        unit=value.unit.text,
     )

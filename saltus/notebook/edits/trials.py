@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.core.wording import _
 from saltus.notebook.edits.ids import given_up_to, new_id, next_number, number_of
+from saltus.notebook.sentences import say
 from saltus.notebook.trials import Claim, CustomColumn, LeftToStudent, Trial, TrialTable
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ def table_of(notebook: Notebook) -> TrialTable:
         If no investigation was chosen.
     """
     if notebook.trials is None:
-        raise NoTableError(_("Choose an investigation first: it brings the table of trials."))
+        raise NoTableError(say("trials.choose-investigation-first-brings"))
     return notebook.trials
 
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.motion.models.base import Model
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.motion.models.base import Array
@@ -25,7 +25,7 @@ class ConstantVelocity(Model):
 
     @property
     def title(self) -> str:
-        return _("Constant velocity")
+        return say("model.constant-velocity")
 
     def value(self, tau: Array, c: Array) -> Array:
         return np.asarray(c[0] + c[1] * tau)

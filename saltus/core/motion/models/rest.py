@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.motion.models.base import Model
-from saltus.core.wording import _
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from saltus.core.motion.models.base import Array
@@ -25,7 +25,7 @@ class Rest(Model):
 
     @property
     def title(self) -> str:
-        return _("Rest")
+        return say("model.rest")
 
     def value(self, tau: Array, c: Array) -> Array:
         return np.full(tau.shape, c[0])

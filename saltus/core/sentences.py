@@ -1,0 +1,121 @@
+"""Every sentence of `saltus.core`, by its code: nothing else of it makes one."""
+
+from saltus.core.wording import Sentences
+
+say = Sentences(
+    {
+        # clock, aliasing
+        "aliasing.rates-numbers-above-zero": "Rates are numbers above zero, in Hz (an apparent one may be 0).",
+        "aliasing.faster-than-half-the-rate": "At {rate:g} frames per second nothing can look faster than {half:g} Hz.",
+        "aliasing.too-far-up-list": "That is too far up to list: at most {n} times the frame rate.",
+        # clock, brackets
+        "instant.stop-before-start": "The stop does not come after the start: exchange them.",
+        "instant.no-cycle": "There must be at least one cycle; counting starts at zero.",
+        "instant.no-bracket": "{first}:{last} is no bracket: write the earlier time first, as in 1.20:1.24.",
+        # clock, checks
+        "clock.watch-runs-back": "The watch must show more in the later frame: look again which frame shows which time.",
+        "clock.no-acceleration": "Without an acceleration the rate cannot be told.",
+        "clock.absurd-rate": "No camera takes so many frames a second: look at what was typed.",
+        "clock.too-rough": "This check is too rough to tell a rate: take frames further apart.",
+        # clock, cycles
+        "cycles.odd-time": "After passing {n} the next comes at an odd time: one may be missed or seen twice.",
+        "cycles.only-passings-seen-period": (
+            "Only {n} passing is seen: a period needs two in the same direction.",
+            "Only {n} passings are seen: a period needs two in the same direction.",
+        ),
+        # clock, gates
+        "gates.readings-never-cross-move": "The readings never cross {line}: move it into their way.",
+        "gates.too-few-readings-crossing": "There are too few readings for a crossing: at least {n}.",
+        "gates.line-at": "the line {line:g}",
+        "gates.line-never-crossed-positions": "The line at {line:g} is never crossed: positions lie between {low:.4g} and {high:.4g}.",
+        "gates.near-turning-point-instant": "Near a turning point the instant at {line} is not told: move it.",
+        # entry
+        "entry.unreadable": "{where}“{text}” cannot be read. Write for example 12.3(2) cm or 0.164 ± 0.001 kg.",
+        "entry.wrong-unit": "{where}“{text}” is in {unit}, but {wanted} is expected here.",
+        "entry.no-given": "“{text}” is not a given: write for example mass=0.164(1) kg.",
+        "entry.plain-number": "a plain number",
+        "entry.too-small-meant": "{where}“{text}” is too small to be meant.",
+        "entry.too-large-meant": "{where}“{text}” is too large to be meant.",
+        # formula order
+        "columns.columns-need-each-other": "These columns need each other in a circle: {circle}. Change one of their formulas.",
+        # formulas
+        "formulas.the-end": "the end",
+        "formulas.power-above-64-not": "A power above 64 is not meant.",
+        "formulas.wants-plain-number-not": "{name}(…) wants a plain number, not one in {unit}: divide by a unit, as in x/1[{unit}].",
+        "formulas.formula-too-long": "The formula “{text}…” is too long.",
+        "formulas.wrong-at": "In the formula “{text}” there is something wrong at “{what}”.",
+        "formulas.name-missing": "“{text}” needs “{name}”, which is not there.",
+        "formulas.too-much-work-many": "“{text}” is too much work for so many rows.",
+        "formulas.power-plain-number-not": "A power must be a plain number, not one in {unit}.",
+        "formulas.not-function-use": "“{name}” is not a function: use {all}.",
+        "formulas.takes-one-value": "{name}(…) takes one value.",
+        # geometry, plane
+        "reference.no-length": "The reference length must be longer than zero.",
+        "reference.ends-together": "The two ends of the reference length lie on each other: drag them apart.",
+        # instruments
+        "instruments.nothing-weighed": "At least one thing must have been weighed.",
+        "quantity.negative-uncertainty": "An uncertainty must be zero or a positive number.",
+        # lines, curves
+        "curve.power-needs-x-above-zero": "A power law needs values of x above zero.",
+        "curve.power-needs-y": "A power law needs at least two values of y that are not zero.",
+        "curve.exponential-needs-y": "An exponential needs at least two values of y that are not zero.",
+        "curve.cannot-be-laid": "The curve cannot be laid through these points.",
+        "line.no-uncertainty": "With as many parameters as points and nothing stated, no uncertainty can be given.",
+        "curve.points-scatter-times-more": "The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged.",
+        "curve.curve-needs-least-different": (
+            "This curve needs at least {n} different value of x.",
+            "This curve needs at least {n} different values of x.",
+        ),
+        # lines, slope profile
+        "line.uncertainty-x-large-range": "The uncertainty of x is large for its range: the interval of the slope comes from its profile.",
+        # lines, straight
+        "line.all-x-alike": "All points lie at one value of x: a line needs two different ones.",
+        "line.all-x-zero": "All values of x are zero: a line through the origin needs another one.",
+        "line.some-points-state-no": "Some points state no uncertainty beside others that do: the line rests on its scatter.",
+        "line.numbers-too-far-apart": "These numbers are too far apart, or too uncertain, for a line.",
+        "line.points-scatter-times-more": "The points scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.",
+        "line.points-miss-line-times": "The points miss the line by {ratio:.1f} times what their repeats explain: is it a straight line?",
+        "line.there-are": ("There is {n}.", "There are {n}."),
+        "line.line-needs-least-points": (
+            "A line needs at least {n} point.",
+            "A line needs at least {n} points.",
+        ),
+        # motion, models, constant acceleration
+        "model.constant-acceleration": "Constant acceleration",
+        # motion, models, constant velocity
+        "model.constant-velocity": "Constant velocity",
+        # motion, models, rest
+        "model.rest": "Rest",
+        # motion, segment
+        "segment.no-uncertainty": "With as many parameters as readings and no stated uncertainty, none can be given.",
+        "segment.cannot-be-fitted": "The model cannot be fitted to these readings.",
+        "segment.readings-scatter-times-more": "The readings scatter {ratio:.1f} times more than stated; the uncertainty was enlarged to match.",
+        "segment.segment": ("The segment has {n}.", "The segment has {n}."),
+        "segment.needs-least-readings": (
+            "This needs at least {n} reading.",
+            "This needs at least {n} readings.",
+        ),
+        # pulses
+        "pulses.fence-least-two-stripes": "A fence has at least two stripes.",
+        "pulses.wheel-least-stripe": "A wheel has at least one stripe.",
+        "pulses.least-three-pulses-needed": "At least three pulses are needed for a motion.",
+        "pulses.times-pulses-increase-put": "The times of the pulses must increase: put them in order and leave repeats out.",
+        "pulses.pulses-missed-left-out": (
+            "{n} pulse was missed and is left out.",
+            "{n} pulses were missed and are left out.",
+        ),
+        # quantity
+        "quantity.other-unit": "A value in {a} cannot be added to or compared with one in {b}.",
+        # series
+        "series.no-value-lies-stretch": "No value lies in this stretch: choose a longer one.",
+        "series.slope-needs-values-two": "A slope needs values at two times at least: choose a longer stretch.",
+        "series.no-value-lies-quiet": "No value lies in the quiet stretch: choose a longer one.",
+        # units
+        "units.unknown": "“{unit}” is not a unit Saltus knows. Write for example m, cm or mm.",
+        # written
+        "number.no-number": "“{text}” is not a number. Type for example 1.5.",
+        "number.no-quantity": "“{text}” is not a quantity. Type a number and a unit, for example {example}.",
+        "number.wrong-unit": "“{text}” is in {unit}, but this wants {wanted}. Type for example {example}.",
+        "number.too-large-meant": "“{text}” is too large to be meant.",
+    }
+)
