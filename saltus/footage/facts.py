@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from fractions import Fraction
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from saltus.core.clock.frame_times import Regularity, regularity
+
+if TYPE_CHECKING:
+    from fractions import Fraction
 
 
 class FilmError(ValueError):

@@ -16,7 +16,6 @@ import subprocess
 import sys
 import time
 from dataclasses import fields
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -34,7 +33,6 @@ MEMORY_BYTES = 6 * 1024**3
 CPU_S = 4 * 3600
 BETWEEN_REPORTS_S = 0.05
 LONGEST_ANSWER = 256 * 1024 * 1024
-_LISTS = ("ticks", "duplicates", "raw_ticks", "keyframes")
 
 
 class Helper:
@@ -90,9 +88,11 @@ class Helper:
                 elif kind == b"E":
                     raise FilmError(str(json.loads(rest))[:1000])
                 elif kind == b"F":
+                    from saltus.footage.told_facts import facts_from  # noqa: PLC0415  start-up of a helper
+
                     return facts_from(json.loads(rest))
             raise _fatal(path)
-        except (ValueError, TypeError, KeyError) as error:
+        except (ValueError, TypeError) as error:
             if isinstance(error, FilmError):
                 raise
             raise _fatal(path) from error
@@ -160,50 +160,9 @@ def facts_apart(
 
 
 def facts_json(facts: FilmFacts) -> dict[str, Any]:
-    """Describe facts in JSON."""
+    """Describe facts in JSON; :func:`saltus.footage.told_facts.facts_from` takes them back."""
     told = {f.name: getattr(facts, f.name) for f in fields(facts)}
     return told | {"time_base": [facts.time_base.numerator, facts.time_base.denominator]}
-
-
-def facts_from(told: dict[str, Any]) -> FilmFacts:
-    """Take facts from JSON, believing nothing that makes no sense.
-
-    Raises
-    ------
-    ValueError, TypeError, KeyError
-        If they are not facts.
-    """
-    lists = {name: tuple(map(int, told[name])) for name in _LISTS}
-    over, under = map(int, told["time_base"])
-    made = FilmFacts(
-        width=int(told["width"]),
-        height=int(told["height"]),
-        rotation_deg=int(told["rotation_deg"]),
-        codec=str(told["codec"])[:100],
-        time_base=Fraction(over, under),
-        start_ticks=int(told["start_ticks"]),
-        last_ticks=int(told["last_ticks"]),
-        sound=bool(told["sound"]),
-        warnings=tuple(str(w)[:1000] for w in told["warnings"]),
-        checked=bool(told["checked"]),
-        pictures=bool(told["pictures"]),
-        stated_rate=float(told["stated_rate"]),
-        **lists,
-    )
-    frames = range(len(made.ticks))
-    sensible = (
-        made.ticks
-        and 0 <= made.stated_rate <= 1e6
-        and made.time_base > 0
-        and 0 < made.width <= 1 << 15
-        and 0 < made.height <= 1 << 15
-        and made.rotation_deg in (0, 90, 180, 270)
-        and all(n in frames for n in (*made.duplicates, *made.keyframes))
-        and len(made.raw_ticks) in (0, len(made.ticks))
-    )
-    if not sensible:
-        raise ValueError("no facts of a film")
-    return made
 
 
 def _limit(memory_bytes: int) -> None:

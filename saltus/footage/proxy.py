@@ -25,7 +25,8 @@ import numpy as np
 from platformdirs import user_cache_path
 
 from saltus.footage.facts import FilmError
-from saltus.footage.helper import MEMORY_BYTES, facts_from, facts_json
+from saltus.footage.helper import MEMORY_BYTES, facts_json
+from saltus.footage.told_facts import facts_from
 
 if TYPE_CHECKING:
     from saltus.footage.facts import FilmFacts

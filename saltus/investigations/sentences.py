@@ -100,7 +100,10 @@ say = Sentences(
         "recipe.no-column": "there is no column “{name}”.",
         "recipe.no-name-small-letters": "“{name}” is no name: small letters, digits and _ only.",
         "recipe.not-known-here-known": "“{key}” is not known here; known are {all}.",
-        "recipe.table-expected-here": "a table is expected here, such as {example}.",
+        "recipe.missing": "“{key}” is missing here.",
+        "recipe.true-or-false-expected-here": "true or false is expected here.",
+        "recipe.number-expected-here": "a number is expected here.",
+        "recipe.not-as-expected": "its parts lie in each other too deeply.",
         # table, cells
         "cell.the-table": "the table",
         "cell.negative-step": "The step of an instrument is zero or a positive number.",

@@ -7,7 +7,8 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from saltus.investigations.recipe.file import RECIPE_ID, read_recipe
+from saltus.investigations.recipe.file import read_recipe
+from saltus.investigations.recipe.form import RECIPE_ID
 from saltus.investigations.recipe.recipe import (
     Recipe,
     RecipeError,

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+from pydantic import BaseModel, ValidationError
 
 from saltus.core.entry import entry
-from saltus.core.formula_order import in_order
-from saltus.core.formulas import Formula, FormulaError, parse
-from saltus.core.units import Unit, UnitError, parse_unit
+from saltus.core.units import parse_unit
+from saltus.investigations.recipe import form
 from saltus.investigations.recipe.recipe import (
-    FUNCTIONS,
-    METHODS,
-    MODELS,
-    SLIPS,
     Choice,
     Column,
     Fit,
@@ -28,102 +24,25 @@ from saltus.investigations.recipe.recipe import (
 )
 from saltus.investigations.sentences import say
 
+if TYPE_CHECKING:
+    from pydantic_core import ErrorDetails
+
+    from saltus.core.formulas import Formula
+
 LARGEST = 200_000
-RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
-_NAME = re.compile(r"[a-z][a-z0-9_]*")
-
-TEXTS = ("varied", "measured", "same", "instruments", "steps", "checks", "cautions", "next")
-PARTS = {
-    "id", "title", "group", "question", "minutes", *TEXTS, "columns", "givens", "level", "average", "rows",
-    "levels", "per_level", "series", "fits", "results", "unknown", "record", "comparisons", "matters",
-    "plausible", "warn", "slips", "sense", "finds", "methods", "drawing", "load", "example",
+_PARTS: dict[str, type[BaseModel]] = {
+    "columns": form.Column, "givens": form.Given, "fits": form.Fit, "results": form.Choice,
+    "comparisons": form.Versus, "warn": form.Warn, "slips": form.Slip, "sense": form.Sense,
 }  # fmt: skip
-
-
-class _Reading:
-    """Reads one file; every complaint names the file and the place."""
-
-    def __init__(self, name: str, data: dict[str, Any]) -> None:
-        self.name = name
-        self.data = data
-
-    def wrong(self, where: str, what: str) -> RecipeError:
-        return RecipeError(f"{self.name}, {where}: {what}")
-
-    def table(self, key: str, within: dict[str, Any] | None = None) -> dict[str, Any]:
-        found = (self.data if within is None else within).get(key, {})
-        if not isinstance(found, dict):
-            raise self.wrong(key, say("recipe.table-names-expected-here"))
-        return found
-
-    def items(self, key: str) -> list[dict[str, Any]]:
-        found = self.data.get(key, [])
-        if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
-            raise self.wrong(key, say("recipe.list-tables-expected-here", key=key))
-        return found
-
-    def text(self, key: str, data: dict[str, Any], where: str, default: str | None = None) -> str:
-        value = data.get(key, default)
-        if not isinstance(value, str):
-            raise self.wrong(f"{where}.{key}" if where else key, say("recipe.text-quotes-expected-here"))
-        return value
-
-    def texts(self, key: str) -> tuple[str, ...]:
-        value = self.data.get(key, [])
-        value = [value] if isinstance(value, str) else value
-        if not isinstance(value, list) or not all(isinstance(v, str) for v in value):
-            raise self.wrong(key, say("recipe.list-texts-expected-here"))
-        return tuple(value)
-
-    def formula(self, text: Any, where: str) -> Formula:
-        if isinstance(text, int | float) and not isinstance(text, bool):
-            text = str(text)
-        if not isinstance(text, str):
-            raise self.wrong(where, say("recipe.formula-quotes-expected-here"))
-        try:
-            return parse(text, FUNCTIONS)
-        except FormulaError as error:
-            raise self.wrong(where, str(error)) from error
-
-    def formulas(self, key: str) -> dict[str, Formula]:
-        made = {name: self.formula(text, f"{key}.{name}") for name, text in self.table(key).items()}
-        for name in made:
-            self.named(name, key)
-        try:
-            return {name: made[name] for name in in_order(made)}
-        except FormulaError as error:
-            raise self.wrong(key, str(error)) from error
-
-    def named(self, name: str, where: str) -> str:
-        if not _NAME.fullmatch(name):
-            raise self.wrong(where, say("recipe.no-name-small-letters", name=name))
-        return name
-
-    def unit(self, data: dict[str, Any], where: str) -> tuple[Unit, str]:
-        written = self.text("unit", data, where, "")
-        try:
-            return parse_unit(written)[1], written
-        except UnitError as error:
-            raise self.wrong(where, str(error)) from error
-
-    def known(self, data: dict[str, Any], allowed: set[str], where: str) -> None:
-        for key in data:
-            if key not in allowed:
-                raise self.wrong(
-                    where, say("recipe.not-known-here-known", key=key, all=", ".join(sorted(allowed)))
-                )
-
-    def choices(self, value: Any, where: str) -> tuple[Choice, ...]:
-        """One formula, or a list of them, each a text or a table with ``formula`` and ``when``."""
-        made = []
-        for item in value if isinstance(value, list) else [value]:
-            data = item if isinstance(item, dict) else {"formula": item}
-            self.known(data, {"formula", "when"}, where)
-            when = self.table("when", data)
-            made.append(
-                Choice(self.formula(data.get("formula"), where), {k: str(v) for k, v in when.items()})
-            )
-        return tuple(made)
+_CODES = {
+    "missing": "recipe.missing",
+    "list_type": "recipe.list-tables-expected-here",
+    "tuple_type": "recipe.list-tables-expected-here",
+    "dict_type": "recipe.table-names-expected-here",
+    "model_type": "recipe.table-names-expected-here",
+    "bool_type": "recipe.true-or-false-expected-here",
+    "bool_parsing": "recipe.true-or-false-expected-here",
+}
 
 
 def read_recipe(text: str, name: str) -> Recipe:
@@ -151,191 +70,114 @@ def read_recipe(text: str, name: str) -> Recipe:
 
 def recipe_from(data: dict[str, Any], name: str) -> Recipe:
     """Make an investigation from the data of its file; see :func:`read_recipe`."""
-    made = _Reading(name, data)
-    made.known(data, PARTS, say("recipe.the-file"))
-    recipe_id = made.text("id", data, "")
-    if not RECIPE_ID.fullmatch(recipe_id):
-        raise made.wrong("id", say("recipe.wrong-id"))
+    try:
+        read = form.RecipeForm.model_validate(data)
+    except (ValidationError, RecursionError) as error:
+        raise RecipeError(f"{name}, {_first_fault(error)}") from error
     recipe = Recipe(
-        id=recipe_id,
-        title=made.text("title", data, ""),
-        group=made.text("group", data, ""),
-        question=made.text("question", data, ""),
-        texts={key: made.texts(key) for key in TEXTS},
-        minutes=int(data.get("minutes", 40)),
-        columns=_columns(made),
-        givens=_givens(made),
-        level=made.texts("level"),
-        average=made.texts("average"),
-        rows=made.formulas("rows"),
-        levels=made.formulas("levels"),
-        per_level=made.formulas("per_level"),
-        series=made.texts("series"),
-        fits=_fits(made),
-        results={
-            made.named(k, "results"): made.choices(v, f"results.{k}")
-            for k, v in made.table("results").items()
-        },
-        unknown={k: str(v) for k, v in made.table("unknown").items()},
-        record={k: str(v) for k, v in made.table("record").items()},
-        comparisons=_comparisons(made),
-        matters=_matters(made),
-        plausible=_plausible(made),
-        warns=_warns(made),
-        slips=_slips(made),
-        sense=_sense(made),
-        finds=made.text("finds", data, "", ""),
-        methods=_methods(made),
-        drawing=made.texts("drawing"),
-        load={k: str(v) for k, v in made.table("load").items()},
-        example=made.table("example"),
+        id=read.id,
+        title=read.title,
+        group=read.group,
+        question=read.question,
+        texts={key: getattr(read, key) for key in form.TEXTS},
+        minutes=read.minutes,
+        columns={n: _column(c) for n, c in read.columns.items()},
+        givens=_free_fall() | {n: _given(g, f"{name}, givens.{n}") for n, g in read.givens.items()},
+        level=read.level,
+        average=read.average,
+        rows=read.rows,
+        levels=read.levels,
+        per_level=read.per_level,
+        series=read.series,
+        fits={n: Fit(f.x, f.y, f.model, f.series) for n, f in read.fits.items()},
+        results={n: _choices(choices) for n, choices in read.results.items()},
+        unknown=read.unknown,
+        record=read.record,
+        comparisons=tuple(
+            Versus(v.of, v.other, _choices(v.formula), v.difference, v.scale) for v in read.comparisons
+        ),
+        matters=read.matters,
+        plausible=read.plausible,
+        warns=tuple(Warn(w.slip, w.text, w.when, w.significant) for w in read.warn),
+        slips=tuple(Slip(s.slip, s.text, s.undo) for s in read.slips),
+        sense=tuple(Sense(s.of, s.like, s.within) for s in read.sense),
+        finds=read.finds,
+        methods=read.methods,
+        drawing=read.drawing,
+        load=read.load,
+        example=read.example,
     )
-    _check_names(made, recipe)
+    _check_names(name, recipe)
     return recipe
 
 
-def _columns(made: _Reading) -> dict[str, Column]:
-    columns = {}
-    for name, data in made.table("columns").items():
-        where = f"columns.{made.named(name, 'columns')}"
-        if not isinstance(data, dict):
-            raise made.wrong(where, say("recipe.table-expected-here", example='{unit = "cm"}'))
-        made.known(data, {"unit", "kind", "default", "optional", "words"}, where)
-        unit, text = made.unit(data, where)
-        kind = made.text("kind", data, where, "number")
-        if kind not in ("number", "text", "level"):
-            raise made.wrong(where, say("recipe.kind-number-text-level"))
-        default = data.get("default")
-        words = made.text("words", data, where, "")
-        optional = bool(data.get("optional", default is not None))
-        columns[name] = Column(unit, text, kind, None if default is None else str(default), optional, words)
-    if not columns:
-        raise made.wrong("columns", say("recipe.investigation-needs-least-column"))
-    return columns
+def _first_fault(error: ValidationError | RecursionError) -> str:
+    """Say where and what the fault is that is most to the point: a key nobody knows, else the first."""
+    if isinstance(error, RecursionError):
+        return f"{say('recipe.the-file')}: {say('recipe.not-as-expected')}"
+    found = error.errors(include_url=False, include_input=False)
+    first = next((e for e in found if e["type"] == "extra_forbidden"), found[0])
+    place = first["loc"]
+    unknown = first["type"] in ("extra_forbidden", "missing")
+    return f"{_place(place[:-1] if unknown or place[-1] == '[key]' else place)}: {_fault(first)}"
 
 
-def _givens(made: _Reading) -> dict[str, Given]:
-    givens = {
-        "g": Given(
-            *parse_unit("m/s^2")[1:], "m/s^2", "9.81(1) m/s^2", True, (), say("recipe.free-fall-acceleration")
+def _place(loc: tuple[int | str, ...]) -> str:
+    """Where something stands in the file, as ``columns.mass`` or ``comparisons 2``."""
+    out = ""
+    for step in loc:
+        out += f" {step + 1}" if isinstance(step, int) else f".{step}" if out else step
+    return out or str(say("recipe.the-file"))
+
+
+def _fault(error: ErrorDetails) -> str:
+    kind, loc = error["type"], error["loc"]
+    if kind == form.FAULT:
+        return str(error["ctx"]["sentence"])
+    if kind == "extra_forbidden":
+        part: type[BaseModel] = (
+            form.Choice if "formula" in loc[:-1] else _PARTS.get(str(loc[0]), form.RecipeForm)
         )
-    }
-    for name, data in made.table("givens").items():
-        where = f"givens.{made.named(name, 'givens')}"
-        if not isinstance(data, dict):
-            raise made.wrong(where, say("recipe.table-expected-here", example='{unit = "kg"}'))
-        made.known(data, {"unit", "default", "optional", "choices", "words"}, where)
-        unit, text = made.unit(data, where)
-        choices = tuple(map(str, data.get("choices", ())))
-        default = data.get("default")
-        if default is not None and not choices:
-            entry(str(default), unit, default_unit=text, where=f"{made.name}, {where}")
-        optional = bool(data.get("optional", default is not None))
-        words = made.text("words", data, where, "")
-        givens[name] = Given(unit, text, None if default is None else str(default), optional, choices, words)
-    return givens
+        known = sorted(field.alias or name for name, field in part.model_fields.items())
+        return say("recipe.not-known-here-known", key=str(loc[-1])[:40], all=", ".join(known))
+    if kind == "string_pattern_mismatch":
+        if loc[-1] == "[key]":
+            return say("recipe.no-name-small-letters", name=str(loc[-2])[:40])
+        return say("recipe.wrong-id")
+    code = _CODES.get(kind, "recipe.number-expected-here")
+    wanted = {"key": str(loc[-1])} if say.names(code) else {}
+    return say(code, **wanted)
 
 
-def _fits(made: _Reading) -> dict[str, Fit]:
-    fits = {}
-    for name, data in made.table("fits").items():
-        where = f"fits.{made.named(name, 'fits')}"
-        made.known(data, {"x", "y", "model", "series"}, where)
-        model = made.text("model", data, where, "line")
-        if model not in MODELS:
-            raise made.wrong(where, say("recipe.no-model", all=", ".join(MODELS)))
-        x, y = (made.formula(data.get(axis), f"{where}.{axis}") for axis in ("x", "y"))
-        fits[name] = Fit(x, y, model, made.text("series", data, where, ""))
-    return fits
+def _column(read: form.Column) -> Column:
+    optional = read.default is not None if read.optional is None else read.optional
+    return Column(*read.unit, read.kind, read.default, optional, read.words)
 
 
-def _matters(made: _Reading) -> float | None:
-    """By which part of the mean a quantity would have to change what is measured for it to matter."""
-    value = made.data.get("matters")
-    if value is None:
-        return None
-    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 1:
-        raise made.wrong("matters", say("recipe.no-part"))
-    return float(value)
+def _free_fall() -> dict[str, Given]:
+    unit = parse_unit("m/s^2")[1]
+    return {"g": Given(unit, "m/s^2", "9.81(1) m/s^2", True, (), say("recipe.free-fall-acceleration"))}
 
 
-def _comparisons(made: _Reading) -> tuple[Versus, ...]:
-    out = []
-    for i, data in enumerate(made.items("comparisons"), 1):
-        where = f"comparisons {i}"
-        made.known(data, {"of", "with", "formula", "difference", "scale"}, where)
-        choices = made.choices(data["formula"], where) if "formula" in data else ()
-        difference = made.formula(data["difference"], where) if "difference" in data else None
-        scale = made.formula(data["scale"], where) if "scale" in data else None
-        of, other = made.text("of", data, where), made.text("with", data, where)
-        out.append(Versus(of, other, choices, difference, scale))
-    return tuple(out)
+def _given(read: form.Given, where: str) -> Given:
+    unit, text = read.unit
+    if read.default is not None and not read.choices:
+        entry(read.default, unit, default_unit=text, where=where)
+    optional = read.default is not None if read.optional is None else read.optional
+    return Given(unit, text, read.default, optional, read.choices, read.words)
 
 
-def _plausible(made: _Reading) -> dict[str, tuple[Formula, Formula]]:
-    out = {}
-    for name, ends in made.table("plausible").items():
-        where = f"plausible.{name}"
-        if not isinstance(ends, list) or len(ends) != 2:
-            raise made.wrong(where, say("recipe.two-formulas-expected-here"))
-        out[name] = (made.formula(ends[0], where), made.formula(ends[1], where))
-    return out
+def _choices(read: tuple[form.Choice, ...]) -> tuple[Choice, ...]:
+    return tuple(Choice(choice.formula, choice.when) for choice in read)
 
 
-def _warns(made: _Reading) -> tuple[Warn, ...]:
-    out = []
-    for i, data in enumerate(made.items("warn"), 1):
-        where = f"warn {i}"
-        made.known(data, {"slip", "text", "when", "significant"}, where)
-        when = data.get("when")
-        formulas = tuple(made.formula(w, where) for w in (when if isinstance(when, list) else [when]))
-        out.append(Warn(_slip(made, data, where), made.text("text", data, where), formulas,
-                        bool(data.get("significant", False))))  # fmt: skip
-    return tuple(out)
-
-
-def _slip(made: _Reading, data: dict[str, Any], where: str) -> str:
-    slip = made.text("slip", data, where, "")
-    if slip and slip not in SLIPS:
-        raise made.wrong(where, say("recipe.not-slip-known", slip=slip, all=", ".join(SLIPS)))
-    return slip
-
-
-def _slips(made: _Reading) -> tuple[Slip, ...]:
-    out = []
-    for i, data in enumerate(made.items("slips"), 1):
-        where = f"slips {i}"
-        made.known(data, {"slip", "text", "undo"}, where)
-        undo = {k: made.formula(v, where) for k, v in made.table("undo", data).items()}
-        out.append(Slip(_slip(made, data, where), made.text("text", data, where), undo))
-    return tuple(out)
-
-
-def _methods(made: _Reading) -> tuple[str, ...]:
-    methods = made.texts("methods")
-    for method in methods:
-        if method not in METHODS:
-            raise made.wrong("methods", say("recipe.no-method", all=", ".join(METHODS)))
-    return methods
-
-
-def _sense(made: _Reading) -> tuple[Sense, ...]:
-    out = []
-    for i, data in enumerate(made.items("sense"), 1):
-        where = f"sense {i}"
-        made.known(data, {"of", "like", "within"}, where)
-        of, like = (made.formula(data.get(key), where) for key in ("of", "like"))
-        out.append(Sense(of, like, float(data.get("within", 0.05))))
-    return tuple(out)
-
-
-def _check_names(made: _Reading, recipe: Recipe) -> None:
+def _check_names(file: str, recipe: Recipe) -> None:
     """Every name a formula uses must be one that can be there."""
     typed = {*recipe.columns, *recipe.givens, *recipe.rows}
     for key in ("level", "average", "series"):
         for name in getattr(recipe, key):
             if name not in typed:
-                raise made.wrong(key, say("recipe.no-column", name=name))
+                raise RecipeError(f"{file}, {key}: {say('recipe.no-column', name=name)}")
     levels = typed | recipe.levels.keys()
     fitted = {"slope", "intercept", "c0", "c1", "c2"}
     fitted |= {f"{fit}_{p}" for fit in recipe.fits for p in fitted}
@@ -357,5 +199,5 @@ def _check_names(made: _Reading, recipe: Recipe) -> None:
     checked += [("sense", f, results | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
     for where, formula, allowed in checked:
         for name in sorted(formula.names - allowed):
-            raise made.wrong(where, say("recipe.uses-unknown",
-                text=formula.text, name=name))  # fmt: skip
+            words = say("recipe.uses-unknown", text=formula.text, name=name)
+            raise RecipeError(f"{file}, {where}: {words}")
