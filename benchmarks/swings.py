@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from saltus.core.clock.cycles import cycles
-from saltus.core.quantity import exact, family
+from saltus.core.quantities import exact, family
 from saltus.core.sources import reading
 from saltus.core.units import METRE
 

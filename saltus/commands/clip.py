@@ -8,7 +8,7 @@ import click
 
 from saltus.commands.showing import print_json, terminal_report
 from saltus.core.progress import finished
-from saltus.core.quantity import exact
+from saltus.core.quantities import exact
 from saltus.core.statement import as_json as as_json_of
 from saltus.core.statement import stated
 from saltus.core.units import SECOND

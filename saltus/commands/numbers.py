@@ -98,7 +98,7 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
     from saltus.commands.tabular.pulse_table import pulse_rows  # noqa: PLC0415
     from saltus.core.entry import entry  # noqa: PLC0415
     from saltus.core.pulses import pulse_motion  # noqa: PLC0415
-    from saltus.core.quantity import measured  # noqa: PLC0415
+    from saltus.core.quantities import measured  # noqa: PLC0415
     from saltus.core.sources import stripes  # noqa: PLC0415
     from saltus.core.units import SECOND  # noqa: PLC0415
     from saltus.exchange.motion_table import motion_header  # noqa: PLC0415

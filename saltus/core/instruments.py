@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, UncertaintyError, family, measured
+from saltus.core.quantities import family, measured
+from saltus.core.quantity import Quantity, UncertaintyError
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:

@@ -16,7 +16,7 @@ import numpy as np
 
 from saltus.core.coverage import Coverage, Part, cover_95
 from saltus.core.sentences import say
-from saltus.core.shares import Elements, Single, covariance, covariance_by_row, stacked_shares
+from saltus.core.shares import Elements, Single, covariance, covariance_by_row, known_together
 from saltus.core.sources import Source, with_dof
 from saltus.core.units import ONE, Unit, UnitError
 
@@ -46,7 +46,7 @@ class Quantity:
         In SI units; a number or (N,).
     unit : Unit
     shares : mapping of Source to Share
-        For internal use; build quantities with :func:`exact`, :func:`measured` and :func:`family`.
+        For internal use; build quantities with :mod:`saltus.core.quantities`.
     """
 
     __array_ufunc__ = None  # numpy leaves mixed arithmetic to this class
@@ -244,7 +244,7 @@ class Quantity:
         keys : (N,) array_like
             Which element, no two alike.
         """
-        return self + _members(np.zeros(self.value.shape), c, self.unit, source, keys)
+        return self + members(np.zeros(self.value.shape), c, self.unit, source, keys)
 
     def without_own(self) -> Quantity:
         """The same values with only what several of them share and what is common to all."""
@@ -295,12 +295,12 @@ class Quantity:
 
     def __add__(self, other: Quantity | float) -> Quantity:
         b = _as_quantity(other)
-        _require_same(self, b)
+        require_same(self, b)
         return _combine(self.value + b.value, self.unit, ((self, 1.0), (b, 1.0)))
 
     def __sub__(self, other: Quantity | float) -> Quantity:
         b = _as_quantity(other)
-        _require_same(self, b)
+        require_same(self, b)
         return _combine(self.value - b.value, self.unit, ((self, 1.0), (b, -1.0)))
 
     def __mul__(self, other: Quantity | ArrayLike) -> Quantity:
@@ -336,63 +336,8 @@ class Quantity:
         return f"Quantity({self.value!r} ± {self.u!r} {self.unit.ascii})"
 
 
-def exact(value: ArrayLike, unit: Unit = ONE) -> Quantity:
-    """Make a quantity without uncertainty from a value in SI units."""
-    return Quantity(value, unit)
-
-
-def measured(value: float, u: float, unit: Unit, source: Source, key: Any = None) -> Quantity:
-    """Make a single quantity whose uncertainty comes from one source.
-
-    Parameters
-    ----------
-    value, u : float
-        Value and standard uncertainty in the SI unit.
-    unit : Unit
-    source : Source
-    key : int or str, optional
-        Which element, where the source is a family.
-
-    Raises
-    ------
-    UncertaintyError
-        If u is negative or not finite.
-    """
-    _require_valid(u)
-    if not u:
-        return Quantity(value, unit)
-    if key is None:
-        return Quantity(value, unit, {source: Single(np.asarray(float(u)))})
-    share = Elements(np.zeros(1, dtype=np.int_), np.array([key]), np.array([float(u)]))
-    return Quantity(value, unit, {source: share})
-
-
-def family(
-    value: ArrayLike, u: ArrayLike, unit: Unit, source: Source, keys: ArrayLike | None = None
-) -> Quantity:
-    """Make an array of quantities whose uncertainties are independent of each other.
-
-    Parameters
-    ----------
-    value, u : (N,) array_like
-        Values and standard uncertainties in the SI unit.
-    unit : Unit
-    source : Source
-        Names the family.
-    keys : (N,) array_like of int or str, optional
-        Which element belongs to which value, no two alike; 0 to N − 1 by default.
-
-    Raises
-    ------
-    UncertaintyError
-        If any u is negative or not finite.
-    """
-    values = np.asarray(value, dtype=float)
-    _require_valid(np.broadcast_to(np.asarray(u, dtype=float), values.shape))
-    return _members(values, u, unit, source, np.arange(values.size) if keys is None else keys)
-
-
-def _members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
+def members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
+    """Make an array (N,) of which each value has its own element, c times it, of a family."""
     coefficients = np.broadcast_to(np.asarray(c, dtype=float), values.shape)
     row, key = np.arange(values.size), np.asarray(keys)
     some = coefficients != 0
@@ -417,28 +362,6 @@ def apply(
     return _combine(function(x.value), unit, ((x, derivative(x.value)),))
 
 
-def stacked(items: Iterable[Quantity]) -> Quantity:
-    """Join single quantities of one unit into an array; shared sources stay shared.
-
-    Raises
-    ------
-    UnitError
-        If their units do not go together.
-    """
-    singles = list(items)
-    parts: dict[Source, list[tuple[int, Share]]] = {}
-    called: dict[Source, Source] = {}
-    for i, q in enumerate(singles):
-        _require_same(singles[0], q)
-        for source, share in q._shares.items():  # noqa: SLF001
-            found = parts.setdefault(source, [])
-            known = called.get(source, source)
-            called[source] = _known_together(known, [s for _i, s in found], source, share)
-            found.append((i, share))
-    shares = {called[source]: stacked_shares(found, len(singles)) for source, found in parts.items()}
-    return Quantity([float(q) for q in singles], singles[0].unit, shares)
-
-
 def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | float]]) -> Quantity:
     shape = np.shape(value)
     shares: dict[Source, tuple[Source, Share]] = {}
@@ -450,35 +373,24 @@ def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | f
             grown = share.spread(q.value.shape, shape).times(d)
             if source in shares:
                 called, before = shares[source]
-                shares[source] = (_known_together(called, [before], source, grown), before.plus(grown))
+                shares[source] = (known_together(called, [before], source, grown), before.plus(grown))
             else:
                 shares[source] = (source, grown)
     return Quantity(value, unit, dict(shares.values()))
-
-
-def _known_together(one: Source, has: list[Share], other: Source, brings: Share) -> Source:
-    """One source of which two estimates with other degrees of freedom meet (Welch and Satterthwaite)."""
-    if one.dof == other.dof or not has:
-        return one
-    a, b = sum(_size(share) for share in has), _size(brings)
-    below = a**2 / one.dof + b**2 / other.dof
-    return with_dof(one, (a + b) ** 2 / below if below > 0 else math.inf) if a + b > 0 else one
-
-
-def _size(share: Share) -> float:
-    return float(np.sum(share.c**2))
 
 
 def _as_quantity(x: Quantity | ArrayLike) -> Quantity:
     return x if isinstance(x, Quantity) else Quantity(x)
 
 
-def _require_same(a: Quantity, b: Quantity) -> None:
+def require_same(a: Quantity, b: Quantity) -> None:
+    """Raise UnitError where two quantities cannot be added."""
     if not a.unit.goes_with(b.unit):
         raise UnitError(say("quantity.other-unit", a=a.unit.text or "1", b=b.unit.text or "1"))
 
 
-def _require_valid(u: ArrayLike) -> None:
+def require_valid(u: ArrayLike) -> None:
+    """Raise UncertaintyError where an uncertainty is negative or not finite."""
     spread = np.asarray(u, dtype=float)
     if not np.all(np.isfinite(spread)) or np.any(spread < 0):
         raise UncertaintyError(say("quantity.negative-uncertainty"))

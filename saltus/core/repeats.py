@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, measured
+from saltus.core.quantities import measured
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
 
     from numpy.typing import NDArray
 
+    from saltus.core.quantity import Quantity
     from saltus.core.sources import Kind
 
     Array = NDArray[np.float64]

@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.quantities import exact, family, measured
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.quantity import Quantity
     from saltus.core.units import Unit
 
     Array = NDArray[np.float64]

@@ -7,11 +7,14 @@ array of 10,000 readings costs three columns of 10,000 numbers, whatever is done
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+
+from saltus.core.sources import Source, with_dof
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -233,3 +236,16 @@ def stacked_shares(parts: list[tuple[int, Share]], size: int) -> Share:
         np.concatenate([e.key for e in elements]),
         np.concatenate([e.c for e in elements]),
     )
+
+
+def known_together(one: Source, has: list[Share], other: Source, brings: Share) -> Source:
+    """One source of which two estimates with other degrees of freedom meet (Welch and Satterthwaite)."""
+    if one.dof == other.dof or not has:
+        return one
+    a, b = sum(_size(share) for share in has), _size(brings)
+    below = a**2 / one.dof + b**2 / other.dof
+    return with_dof(one, (a + b) ** 2 / below if below > 0 else math.inf) if a + b > 0 else one
+
+
+def _size(share: Share) -> float:
+    return float(np.sum(share.c**2))

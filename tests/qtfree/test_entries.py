@@ -15,7 +15,8 @@ from saltus.core.formula_order import in_order
 from saltus.core.formulas import FUNCTIONS, FormulaError, compute, parse
 from saltus.core.instruments import Instrument, weighed_together
 from saltus.core.montecarlo import check
-from saltus.core.quantity import Quantity, UncertaintyError, exact, family, measured
+from saltus.core.quantities import exact, family, measured
+from saltus.core.quantity import Quantity, UncertaintyError
 from saltus.core.repeats import grubbs_limit, mean_of, summary
 from saltus.core.statement import as_json, to_figures, to_places
 from saltus.core.units import ACCELERATION, METRE, ONE, RADIAN, SECOND, UnitError, parse_unit, unit

@@ -16,7 +16,7 @@ from saltus.core.clock.hand import ASSUMED_S, Hand, certain_places, hand_of, tim
 from saltus.core.clock.reaction import crossing, swing
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.planner import U_of_period, cycles_for
-from saltus.core.quantity import exact, measured
+from saltus.core.quantities import exact, measured
 from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, SECOND
 

@@ -14,7 +14,7 @@ from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.school import extremes, triangle
 from saltus.core.lines.straight import NoLine, fit_line
 from saltus.core.lines.transforms import candidates
-from saltus.core.quantity import exact, family, measured
+from saltus.core.quantities import exact, family, measured
 from saltus.core.units import METRE, ONE, SECOND
 
 NORRIS = """0.1 0.2 338.8 337.4 118.1 118.2 888.0 884.6 9.2 10.1 228.1 226.5 668.5 666.3 998.5 996.3 449.1 448.6 778.9 777.0

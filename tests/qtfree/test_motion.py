@@ -22,7 +22,7 @@ from saltus.core.motion.expect import expected_place
 from saltus.core.motion.local import angle_about_origin, local_motion
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, MODELS, REST
 from saltus.core.motion.segment import NoFit, fit_segment
-from saltus.core.quantity import exact, family
+from saltus.core.quantities import exact, family
 from saltus.core.units import METRE, PIXEL
 
 READING = source("b/reading", "reading", "Reading")

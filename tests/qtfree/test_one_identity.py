@@ -14,7 +14,7 @@ import pytest
 
 from saltus.core.clock.cycles import Cycles
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.quantity import stacked
+from saltus.core.quantities import stacked
 from saltus.core.units import ONE
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table.links import duration

@@ -11,14 +11,8 @@ from made import source
 
 from saltus.core.budget import budget, expanded_if, shares_by_kind
 from saltus.core.coverage import Part, cover_95
-from saltus.core.quantity import (
-    UncertaintyError,
-    apply,
-    exact,
-    family,
-    measured,
-    stacked,
-)
+from saltus.core.quantities import exact, family, measured, stacked
+from saltus.core.quantity import UncertaintyError, apply
 from saltus.core.statement import as_json, rounded_uncertainty, stated, stated_percent, value_and_uncertainty
 from saltus.core.units import ACCELERATION, METRE, ONE, PIXEL, SECOND, VELOCITY, UnitError, parse_unit, unit
 from saltus.core.written import WrittenError, number, quantity_of

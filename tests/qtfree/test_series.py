@@ -14,7 +14,8 @@ from saltus.core.clock.aliasing import RateError, appears, candidates, settling_
 from saltus.core.clock.brackets import InstantError, bracketed, interval, period
 from saltus.core.coverage import NORMAL_95
 from saltus.core.pulses import PulseError, missed_before, pulse_motion, spacing_of_fence, spacing_of_wheel
-from saltus.core.quantity import UncertaintyError, measured
+from saltus.core.quantities import measured
+from saltus.core.quantity import UncertaintyError
 from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, METRE
 from saltus.exchange.series_table import read_series, series_mean, series_slope

@@ -22,7 +22,7 @@ from saltus.core.formulas import compute
 from saltus.core.formulas import parse as formula
 from saltus.core.motion.models import CONSTANT_VELOCITY
 from saltus.core.motion.segment import Fitted, SegmentFit, fit_segment
-from saltus.core.quantity import exact, family, measured, stacked
+from saltus.core.quantities import exact, family, measured, stacked
 from saltus.core.units import ACCELERATION, METRE, ONE, SECOND
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.judgement.student import checked

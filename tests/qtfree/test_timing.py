@@ -20,7 +20,7 @@ from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
 from saltus.core.clock.gates import Crossed, crossings, noise_of
 from saltus.core.clock.onsets import onsets
-from saltus.core.quantity import exact, family
+from saltus.core.quantities import exact, family
 from saltus.core.units import METRE
 from saltus.exchange.motion_table import motion_header
 from saltus.exchange.tables import TableError, parse_table, write_table

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.straight import Line
 from saltus.core.loads import load_for
-from saltus.core.quantity import exact
+from saltus.core.quantities import exact
 from saltus.core.units import parse_unit
 from saltus.exchange.graph import Lines, graph_of
 from saltus.investigations.engine.evaluation import evaluate, is_left, result_verdict

@@ -19,7 +19,6 @@ from saltus.notebook.journal import journal_folder
 from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.storage import as_text, load, parse, save
-from saltus.ui.app import packs
 from saltus.ui.app.limit_bar import ShareBar
 from saltus.ui.app.messages import ResultPopup
 from saltus.ui.time.lines import Lines
@@ -123,12 +122,12 @@ def test_random_hands(shown, qtbot, seed):
             left.forget()
         desk.session.journal._file = None
     steps = 0
-    while desk.history.undo() is not None:
+    while desk.session.history.undo() is not None:
         steps += 1
     assert desk.notebook.takes[0].bodies == start.takes[0].bodies
     assert made.work(desk.notebook) == made.work(start)
     for _step in range(steps):
-        assert desk.history.redo() is not None
+        assert desk.session.history.redo() is not None
     assert made.work(desk.notebook) == made.work(state)
 
 
@@ -137,12 +136,12 @@ def test_packs_in_the_window(window, clip, clip_notebook, tmp_path, qtbot, monke
     place = clip.with_name("n.saltus")
     window.desk.start(clip_notebook, place)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "given"), ""))
-    packs.pack(window)
+    window.files.pack()
     qtbot.waitUntil(lambda: "Packed as given.saltus.zip" in window.messages.text())
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "room" / "new"), "")
     )
-    window.open_path(tmp_path / "given.saltus.zip")
+    window.files.open_path(tmp_path / "given.saltus.zip")
     qtbot.waitUntil(lambda: window.desk.path == tmp_path / "room" / "new" / NOTEBOOK)
     assert window.desk.notebook == clip_notebook
     window.go_to("read")
@@ -151,7 +150,7 @@ def test_packs_in_the_window(window, clip, clip_notebook, tmp_path, qtbot, monke
     broken = tmp_path / "broken.saltus.zip"
     broken.write_bytes(b"PK\x03\x04nothing")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "other"), ""))
-    window.open_path(broken)
+    window.files.open_path(broken)
     qtbot.waitUntil(lambda: "no Saltus pack" in window.messages.text())
     assert not (tmp_path / "other").exists()
     clip.unlink()
@@ -190,7 +189,7 @@ def test_a_film_that_breaks_off_while_it_is_read(shown, clip, qtbot):
     clip.rename(away)
     desk._thread._readers.clear()
     desk._thread._ready.clear()
-    shown.open_path(clip.with_name("m.saltus"))
+    shown.files.open_path(clip.with_name("m.saltus"))
     shown.go_to("read")
     qtbot.waitUntil(lambda: desk.take_id in desk.film_problems)
     assert "is not here" in desk.film_problems[desk.take_id]

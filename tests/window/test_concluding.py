@@ -60,7 +60,7 @@ def test_a_line_is_drawn_by_hand_and_dragged(window, qtbot):
     drawn = notebook_of(window).trials.drawn
     assert drawn is not None
     view.grab()
-    steps = len(window.desk.history._past)
+    steps = len(window.desk.session.history._past)
     x, y = drawn.corners[1]
     place = QPoint(round(view.plot.px(x)), round(view.plot.py(y)))
     qtbot.mousePress(view, LEFT, pos=place)
@@ -71,7 +71,7 @@ def test_a_line_is_drawn_by_hand_and_dragged(window, qtbot):
     moved = notebook_of(window).trials.drawn
     assert moved.corners[1][0] < x
     assert moved.corners[1][1] < y
-    assert len(window.desk.history._past) == steps + 1
+    assert len(window.desk.session.history._past) == steps + 1
     assert "By hand" in graph._hand.text()
     view.setFocus()
     qtbot.keyClick(view, KEY.Key_Up, MODS.AltModifier)
@@ -85,10 +85,10 @@ def test_conventions_are_switched_in_one_place(window):
     at_work(window)
     window.go_to("graph")
     graph = window.graph
-    graph.compare_schools.click()
-    assert graph._schools.isVisible()
-    graph.convention.setCurrentIndex(graph.convention.findData("school"))
-    graph.convention.activated.emit(graph.convention.currentIndex())
+    graph.statement.compare_schools.click()
+    assert graph.statement._schools.isVisible()
+    graph.statement.convention.setCurrentIndex(graph.statement.convention.findData("school"))
+    graph.statement.convention.activated.emit(graph.statement.convention.currentIndex())
     assert "(standard u)" in graph._result.text()
     assert "(standard u)" in window.strip.pill.accessibleName()
     window.go_to("findings")
@@ -196,14 +196,10 @@ def test_a_sensor_records_live_and_its_stretch_goes_into_the_table(window, qtbot
     stage.zero.click()
     assert notebook_of(window).logs[0].channels[0].zero is not None
     sweep(1.7, 3.3)
-    rows = {r[0]: r[1] for r in list(stage.sendings())}
-    words, act = next((w, a) for w, a in stage.sendings() if w.startswith("mean"))
-    act()
+    next(entry for entry in stage.sendings() if entry.words.startswith("mean")).act()
     assert evaluate(notebook_of(window)).columns["force"].value[0] == pytest.approx(0.8, abs=0.05)
     stage.turn.click()
     assert evaluate(notebook_of(window)).columns["force"].value[0] == pytest.approx(-0.8, abs=0.05)
-    assert rows
-    assert words
 
 
 def test_a_log_is_laid_over_a_film_by_an_event(window, qtbot, tmp_path):

@@ -23,6 +23,7 @@ from saltus.notebook.storage import load, save
 from saltus.ui.app import crash
 from saltus.ui.app import theming as dressing
 from saltus.ui.app.rail import STAGES
+from saltus.ui.desk.placing import place_reading
 from saltus.ui.desk.recent import recent_notebooks
 from saltus.ui.kit.scaling import scaled, set_text_size
 from saltus.ui.kit.settings import add_settings, set_setting, setting
@@ -58,7 +59,7 @@ def test_save_open_and_undo_across(window, tmp_path, qtbot, told_where, answer):
     assert not window.desk.session.unsaved
     assert not window.strip.save.isEnabled()
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Evening"))
-    window.desk.place_reading(99, 99)
+    place_reading(window.desk, 99, 99)
     assert window.desk.session.unsaved
     window.desk.undo()
     window.desk.undo()
@@ -68,7 +69,7 @@ def test_save_open_and_undo_across(window, tmp_path, qtbot, told_where, answer):
     qtbot.keyClick(window, KEY.Key_S, HELD.ControlModifier)
     asked = answer("Stay here")
     told_where(tmp_path / "first run.saltus")
-    window.open_notebook()
+    window.files.open_notebook()
     assert asked == []
     assert window.desk.notebook.title == "Evening"
     assert window.stage == "motion"
@@ -80,7 +81,7 @@ def test_leaving_asks_what_to_do_with_the_work(window, tmp_path, answer, told_wh
     notebook = made.measured(10)[0]
     window.desk.start(notebook, tmp_path / "a.saltus", saved=False)
     asked = answer("Stay here")
-    window.new_notebook()
+    window.files.new_notebook()
     assert window.desk.notebook is notebook
     window.close()
     assert window.isVisible()
@@ -88,17 +89,17 @@ def test_leaving_asks_what_to_do_with_the_work(window, tmp_path, answer, told_wh
     assert "Untitled notebook" in asked[0]
     answer("Save")
     window.desk.session.path = tmp_path / "gone" / "a.saltus"
-    window.new_notebook()
+    window.files.new_notebook()
     assert window.desk.notebook is notebook
     assert "save it in another place" in window.messages.text()
     window.desk.session.path = tmp_path / "a.saltus"
-    window.new_notebook()
+    window.files.new_notebook()
     assert load(tmp_path / "a.saltus") == notebook
     assert window.desk.notebook.takes == ()
     answer("Do not keep them")
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Draft"))
     told_where(tmp_path / "a.saltus")
-    window.open_notebook()
+    window.files.open_notebook()
     assert window.desk.notebook == notebook
 
 
@@ -109,7 +110,7 @@ def test_a_bad_notebook_leaves_the_open_one(shown, tmp_path):
                         ('{"format": "saltus-notebook", "version": 99, "takes": 1}', "newer Saltus")):  # fmt: skip
         path = tmp_path / "b.saltus"
         path.write_text(text)
-        shown.open_path(path)
+        shown.files.open_path(path)
         assert words in shown.messages.text()
         assert shown.desk.notebook is before
 
@@ -119,7 +120,7 @@ def test_notebooks_opened_lately(window, tmp_path, qtbot):
     for name in ("one", "two"):
         path = tmp_path / f"{name}.saltus"
         save(edits.set_title(made.measured(5)[0], name.title()), path)
-        window.open_path(path)
+        window.files.open_path(path)
     (tmp_path / "one.saltus").unlink()
     assert [r.title for r in recent_notebooks()] == ["Two", "One"]
     window.go_to("start")
@@ -249,24 +250,24 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     save(made.measured(6)[0], path)
     other = NotebookLock()
     assert other.take(path)
-    window.open_path(path)
+    window.files.open_path(path)
     assert "open in another window" in window.messages.text()
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Mine"))
     assert not window.desk.save(path)
     assert load(path).title == "Untitled notebook"
     told_where(tmp_path / "copy.saltus")
-    assert window.save()
+    assert window.files.save()
     assert load(tmp_path / "copy.saltus").title == "Mine"
-    assert window.save()
+    assert window.files.save()
     other.release()
     save(edits.set_title(made.measured(6)[0], "Theirs"), tmp_path / "copy.saltus")
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Again"))
-    assert not window.save()
+    assert not window.files.save()
     assert "changed by someone else" in window.messages.text()
     text = path.read_text().replace('"version": 5', '"version": 6')
     path.write_text(text)
     window.desk.start(made.with_film()[0])
-    window.open_path(path)
+    window.files.open_path(path)
     assert "newer Saltus (file version 6)" in window.messages.text()
     assert not window.desk.save(path)
 

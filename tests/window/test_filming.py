@@ -67,7 +67,7 @@ def test_a_film_opens_at_once_and_is_checked_behind(window, tmp_path, qtbot):
     qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
     qtbot.waitUntil(lambda: window.desk.take.facts.checked)
     assert window.desk.take.facts.duplicates == (12, 25)
-    assert window.desk.history.undo_name == "open a film"
+    assert window.desk.session.history.undo_name == "open a film"
     assert "2 frames repeat" in " ".join(w.text() for w in window.film.findChildren(QLabel))
     window.desk.undo()
     window.desk.redo()
@@ -295,7 +295,7 @@ def test_a_simulated_run_is_filmed_and_says_so(window, tmp_path, qtbot, monkeypa
 
     monkeypatch.setattr(SceneDialog, "exec", fill)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "made"), ""))
-    window._simulate("incline")
+    window.files.simulate("incline")
     qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1, timeout=20_000)
     take = window.desk.take
     assert take.simulated

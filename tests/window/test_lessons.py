@@ -14,6 +14,7 @@ from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import load
 from saltus.notebook.trials import TrialTable
+from saltus.ui.desk.placing import nudge
 from saltus.ui.desk.sending import sendings
 
 KEY = Qt.Key
@@ -219,8 +220,8 @@ def test_a_filmed_incline_whose_accelerations_fill_a_table(window, qtbot):
         assert motion.send.isVisible()
         offers = sendings(window.desk, window.desk.take, one)
         assert len(offers) == 1
-        assert re.match(r"acceleration .* → acceleration$", offers[0][0])
-        offers[0][1]()
+        assert re.match(r"acceleration .* → acceleration$", offers[0].words)
+        offers[0].act()
         trial = window.desk.notebook.trials.trials[-1]
         force = {(trial.id, "force"): f"{1.04 + 0.001 * i:.3f}"}
         window.desk.edit("type", edits.set_cells(window.desk.notebook, force))
@@ -232,7 +233,7 @@ def test_a_filmed_incline_whose_accelerations_fill_a_table(window, qtbot):
     before = evaluation.columns["acceleration"].value.copy()
     assert before == pytest.approx([2.0, 2.0, 2.0], rel=0.02)
     window.desk.go_to_frame(39)
-    window.desk.nudge(20.0, 0.0)
+    nudge(window.desk, 20.0, 0.0)
     after = evaluate(window.desk.notebook).columns["acceleration"].value
     assert all(after > before)
     table = window.trials.table

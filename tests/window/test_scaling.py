@@ -157,7 +157,7 @@ def test_the_scale_without_a_mouse(stage, shown, qtbot):
     qtbot.keyClick(view, KEY.Key_Tab)
     assert not view.hasFocus()
     undone = 0
-    while desk.history.undo() is not None:
+    while desk.session.history.undo() is not None:
         undone += 1
     assert undone == 5
 

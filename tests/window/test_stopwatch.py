@@ -198,20 +198,20 @@ def test_a_measured_hand_is_used_from_then_on(watch, window, qtbot, monkeypatch)
         return True
 
     monkeypatch.setattr(ReactionDialog, "exec", sit_the_test)
-    watch.measure.click()
+    watch.hand.measure.click()
     (hand,) = window.desk.notebook.hands
     assert (hand.name, len(hand.predicted)) == ("Mira", TRIES)
     assert hand.predicted == pytest.approx(late, abs=6e-5)
     assert hand_of_column(window.desk.notebook, "time") == hand.id
-    assert watch._hand.currentText() == "Mira"
-    assert watch.measure.text() == "Measure again…"
+    assert watch.hand._hand.currentText() == "Mira"
+    assert watch.hand.measure.text() == "Measure again…"
     for at in (0.0, 1.5, 3.0, 4.5):
         key(watch, at)
     column = evaluate(window.desk.notebook).columns["time"]
     assert float(column.u[0]) == pytest.approx(1.45 * hand_of(late).u, rel=0.05)
     # start seen, stop foreseen: not before both were measured
-    watch._judged.setCurrentIndex(1)
-    watch._judged.activated.emit(1)
+    watch.hand._judged.setCurrentIndex(1)
+    watch.hand._judged.activated.emit(1)
     assert "Measure both" in watch._judged_words.text()
     made = edits.set_presses(window.desk.notebook, hand.id, "seen", tuple(0.2 + rng.normal(0, 0.02, 12)))
     window.desk.edit("seen", made)

@@ -131,11 +131,11 @@ def job(window, film, truth, folder):
     x("key", "Left", "Left", "Left", "sleep", 0.1, "key", "alt+Right", "alt+ctrl+Right")
     desk_frame = desk.frame
     yield (
-        lambda: desk.frame != desk_frame or desk.history.undo_name == "move a reading",
+        lambda: desk.frame != desk_frame or desk.session.history.undo_name == "move a reading",
         "a reading is nudged",
     )
     x("key", "ctrl+z")
-    yield lambda: desk.history.undo_name == "place a reading", "nudges are one step of undo"
+    yield lambda: desk.session.history.undo_name == "place a reading", "nudges are one step of undo"
     assert before is not None
     x("key", "ctrl+5")
     yield (

@@ -10,7 +10,7 @@ from saltus.core import sources
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line, NoLine, fit_line
-from saltus.core.quantity import exact, family
+from saltus.core.quantities import exact, family
 from saltus.core.wording import _
 from saltus.exchange.tables import Table, TableError
 

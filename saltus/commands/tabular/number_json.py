@@ -11,7 +11,7 @@ from saltus.core.budget import budget
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import extremes
 from saltus.core.lines.straight import Line, NoLine
-from saltus.core.quantity import measured
+from saltus.core.quantities import measured
 from saltus.core.statement import as_json
 from saltus.core.units import ONE
 from saltus.investigations.engine.schools import restated

@@ -11,7 +11,7 @@ from saltus.core.clock.clock import Clock
 from saltus.core.motion.local import angle_about_origin
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
-from saltus.core.quantity import Quantity, exact, family
+from saltus.core.quantities import exact, family
 from saltus.core.statement import as_json
 from saltus.core.units import METRE, ONE, RADIAN, SECOND
 from saltus.core.wording import _
@@ -19,6 +19,8 @@ from saltus.exchange.tables import Table, TableError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
 
 NEXT_TO = 1e-9
 """Times given on the command line are met within this many seconds."""

@@ -6,11 +6,12 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, measured
+from saltus.core.quantities import measured
 from saltus.core.sentences import say
 from saltus.core.units import SECOND
 
 if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
     from saltus.core.sources import Source
 
 

@@ -8,13 +8,15 @@ from typing import TYPE_CHECKING
 
 from saltus.core import sources
 from saltus.core.clock.brackets import InstantError
-from saltus.core.quantity import Quantity, exact, measured
+from saltus.core.quantities import exact, measured
 from saltus.core.sentences import say
 from saltus.core.units import ONE, SECOND
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from saltus.core.clock.rest_passings import fit_passings, rest_passings
 from saltus.core.clock.swing import swing_of
 from saltus.core.lines.curves import CURVES, Curve, fit_curve
 from saltus.core.lines.straight import Line, fit_line
-from saltus.core.quantity import Quantity, exact, stacked
+from saltus.core.quantities import exact, stacked
 from saltus.core.sentences import say
 from saltus.core.units import SECOND
 
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
     from saltus.core.clock.clock import Clock
     from saltus.core.clock.gates import Crossed, Record
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 

@@ -10,11 +10,13 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.coverage import NORMAL_95, student_95
-from saltus.core.quantity import Quantity, exact, measured
+from saltus.core.quantities import exact, measured
 from saltus.core.units import SECOND
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
+
+    from saltus.core.quantity import Quantity
 
 ASSUMED_S = 0.1
 """Standard uncertainty of one press of a hand that was not measured, s."""

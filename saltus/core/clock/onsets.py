@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, measured
+from saltus.core.quantities import measured
 from saltus.core.units import SECOND
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float32]
 

@@ -12,7 +12,7 @@ from saltus.core import sources
 from saltus.core.clock.gates import local_fit, stated_crossing
 from saltus.core.fitting.judgement import carried, judge_stated
 from saltus.core.fitting.least_squares import gain_of
-from saltus.core.quantity import Quantity, stacked
+from saltus.core.quantities import stacked
 from saltus.core.units import SECOND
 
 if TYPE_CHECKING:
@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
     from saltus.core.clock.gates import Record
     from saltus.core.clock.swing import Swing
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 

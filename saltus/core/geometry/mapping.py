@@ -14,11 +14,13 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.geometry.plane import Axes
-from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.quantities import exact, family, measured
 from saltus.core.units import METRE, PIXEL, Unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
 
     Array = NDArray[np.float64]
 

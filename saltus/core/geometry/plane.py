@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core import sources
-from saltus.core.quantity import measured
+from saltus.core.quantities import measured
 from saltus.core.sentences import say
 from saltus.core.units import METRE, PIXEL
 

@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, family
+from saltus.core.quantities import family
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
 
     from numpy.typing import ArrayLike, NDArray
 
+    from saltus.core.quantity import Quantity
     from saltus.core.sources import Kind
 
     Array = NDArray[np.float64]

@@ -9,7 +9,7 @@ import numpy as np
 
 from saltus.core.compare import compare
 from saltus.core.formulas import FormulaError, compute
-from saltus.core.quantity import Quantity, exact
+from saltus.core.quantities import exact
 from saltus.core.units import UnitError
 from saltus.investigations.engine.functions import column_functions
 from saltus.investigations.engine.outcome import Compared, Level, Notice
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.formulas import Formula
+    from saltus.core.quantity import Quantity
     from saltus.investigations.engine.outcome import Fitted
     from saltus.investigations.recipe.recipe import Choice, Recipe
     from saltus.investigations.table.trials import Trials

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, measured
+from saltus.core.quantities import measured
+from saltus.core.quantity import Quantity
 from saltus.core.repeats import mean_of
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.lines.levels import Averaged, average, by_half_range, group_levels
-from saltus.core.quantity import Quantity, exact
+from saltus.core.quantities import exact
+from saltus.core.quantity import Quantity
 from saltus.investigations.engine.bench import Bench, computed, wide
 from saltus.investigations.engine.outcome import Level
 from saltus.investigations.sentences import say

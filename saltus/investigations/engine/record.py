@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.quantity import Quantity, measured
+from saltus.core.quantities import measured
+from saltus.core.quantity import Quantity
 from saltus.core.series import Recorded, mean, peaks, steady_stretch
 from saltus.core.units import ACCELERATION, SECOND
 from saltus.core.written import digits, last_place

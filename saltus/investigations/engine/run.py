@@ -9,7 +9,7 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.formulas import Call, Name
-from saltus.core.quantity import Quantity, exact
+from saltus.core.quantities import exact
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Bench, Options, computed, wide
 from saltus.investigations.engine.conclusions import (
@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.formulas import Formula, Node
+    from saltus.core.quantity import Quantity
     from saltus.investigations.recipe.recipe import Recipe
     from saltus.investigations.table.trials import Trials
 

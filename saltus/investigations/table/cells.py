@@ -12,7 +12,7 @@ from saltus.core import sources as causes
 from saltus.core.clock.hand import WATCH_STEP_S
 from saltus.core.entry import entry
 from saltus.core.instruments import Instrument
-from saltus.core.quantity import exact, family, stacked
+from saltus.core.quantities import exact, family, stacked
 from saltus.core.units import SECOND, UnitError, parse_unit
 from saltus.core.written import WrittenError, number
 from saltus.investigations.sentences import say

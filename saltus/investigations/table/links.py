@@ -11,7 +11,7 @@ from saltus.core.clock.brackets import InstantError, bracketed
 from saltus.core.clock.clock import with_rate
 from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.quantity import measured
+from saltus.core.quantities import measured
 from saltus.core.series import SeriesError
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError

@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.hand import Hand, timed
-from saltus.core.quantity import family
+from saltus.core.quantities import family
 from saltus.core.repeats import mean_of, summary
 from saltus.core.statement import to_places
 from saltus.core.units import SECOND

@@ -13,7 +13,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
-from saltus.core.quantity import Quantity, exact, family, measured
+from saltus.core.quantities import exact, family, measured
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+    from saltus.core.quantity import Quantity
     from saltus.core.sources import Kind
     from saltus.investigations.recipe.recipe import Column, Recipe
 

@@ -12,7 +12,7 @@ from saltus.core.formulas import FormulaError, compute, parse
 from saltus.core.lines.inverse import inverse_prediction
 from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
-from saltus.core.quantity import stacked
+from saltus.core.quantities import stacked
 from saltus.core.units import ONE, UnitError
 from saltus.investigations.engine.evaluation import TROUBLE, plot_outcome, written_givens
 from saltus.investigations.engine.run import run

@@ -14,7 +14,7 @@ from saltus.core.entry import entry
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
-from saltus.core.quantity import measured
+from saltus.core.quantities import measured
 from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError

@@ -18,7 +18,7 @@ from saltus.core.clock.hand import Hand, hand_of, timed
 from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.quantity import Quantity, exact, measured
+from saltus.core.quantities import exact, measured
 from saltus.core.units import ACCELERATION, METRE, SECOND, UnitError
 from saltus.core.written import WrittenError, last_place, number
 from saltus.notebook.derived.motion import (
@@ -37,6 +37,7 @@ from saltus.notebook.sentences import say
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.quantity import Quantity
     from saltus.notebook.model import Take
     from saltus.notebook.timing import ByHand, ClockCheck, Count, Gates, HandTest, Instant, Interval
 

@@ -52,7 +52,7 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     QTimer.singleShot(WARM_AFTER_MS, warm)
     app.aboutToQuit.connect(chill)
     if demo is not None:
-        window.show_demo(demo)
+        window.files.show_demo(demo)
     elif path is not None:
-        window.open_path(path)
+        window.files.open_path(path)
     return app.exec()

@@ -194,7 +194,7 @@ class TopStrip(QWidget):
         self.takes.setToolTip(self.takes.currentText())
         self.takes.setVisible(bool(wanted))
         self._line.setVisible(desk.session.opened)
-        history = desk.history
+        history = desk.session.history
         for thing, edit, words in (
             (self.undo, history.undo_name, _("Undo: {name} (Ctrl+Z)")),
             (self.redo, history.redo_name, _("Redo: {name} (Ctrl+Shift+Z)")),

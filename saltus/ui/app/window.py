@@ -2,17 +2,11 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
-    QMenu,
-    QMessageBox,
     QScrollArea,
     QStackedWidget,
     QVBoxLayout,
@@ -22,37 +16,25 @@ from PyQt6.QtWidgets import (
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.advice import trial_limits, trial_progress
-from saltus.notebook import packing
 from saltus.notebook.derived.advice import progress, result_limits, scale_limits
 from saltus.notebook.derived.motion import scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
-from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.model import Notebook
-from saltus.notebook.storage import ENDING
-from saltus.ui.app.crash import save_report
+from saltus.ui.app.files import Files
 from saltus.ui.app.help import Guide
 from saltus.ui.app.investigating import begin
 from saltus.ui.app.limit_bar import LimitBar
 from saltus.ui.app.messages import MessageBar, ResultPopup, TaskBar
-from saltus.ui.app.packs import pack, unpack
 from saltus.ui.app.rail import STAGES, Rail
 from saltus.ui.app.theming import application, dress
 from saltus.ui.app.top_strip import TopStrip
 from saltus.ui.desk.desk import Desk
-from saltus.ui.desk.simulated import ask_to_film, open_demo
 from saltus.ui.film.stage import FilmStage
 from saltus.ui.findings.stage import FindingsStage
 from saltus.ui.gallery.page import GalleryPage
 from saltus.ui.graph.stage import GraphStage
 from saltus.ui.kit.file_dialogs import (
-    ask_for_film,
-    ask_for_notebook,
-    ask_for_pictures,
-    ask_rate,
-    ask_where_to_save,
     dropped_paths,
 )
-from saltus.ui.kit.settings import add_settings
 from saltus.ui.log.stage import LogStage
 from saltus.ui.motion.stage import MotionStage
 from saltus.ui.read.stage import ReadStage
@@ -61,10 +43,6 @@ from saltus.ui.start.stage import StartPage
 from saltus.ui.stopwatch.stage import StopwatchStage
 from saltus.ui.time.stage import TimeStage
 from saltus.ui.trials.stage import TrialsStage
-
-if TYPE_CHECKING:
-    from saltus.notebook.recovery import Left
-
 
 OF_TRIALS = ("log", "trials", "stopwatch", "graph", "findings")
 """Stages on which the result is that of the table of trials, where there is one."""
@@ -83,6 +61,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.messages = MessageBar(self)
         self.tasks = TaskBar(self)
+        self.files = Files(self)
         self._shortcuts()
         self.dressing = QTimer(self)
         self.dressing.setSingleShot(True)
@@ -96,8 +75,8 @@ class Window(QMainWindow):
         self.rail = Rail()
         self.rail.chosen.connect(self.go_to)
         self.strip = TopStrip(self.desk)
-        self.strip.menuWanted.connect(self._menu)
-        self.strip.saveWanted.connect(self.save)
+        self.strip.menuWanted.connect(self.files.menu)
+        self.strip.saveWanted.connect(self.files.save)
         self.strip.howWanted.connect(self._show_how)
         self.limits = LimitBar(self._show_how)
         self._build_stages()
@@ -159,24 +138,24 @@ class Window(QMainWindow):
             "findings": self.findings,
         }
         self.film.wanted.connect(self.go_to)
-        self.film.simulationWanted.connect(self._simulate)
+        self.film.simulationWanted.connect(self.files.simulate)
         self.trials.stopwatchWanted.connect(self._time_runs)
         self.stopwatch.backWanted.connect(lambda: self.go_to("trials"))
         self.trials.galleryWanted.connect(lambda: self.go_to("gallery"))
         for stage in (self.trials, self.graph):
             stage.wanted.connect(self.go_to)
         self.gallery.begin.connect(self._begin_investigation)
-        self.gallery.emptyNotebook.connect(self.new_notebook)
+        self.gallery.emptyNotebook.connect(self.files.new_notebook)
         start = self.start
         start.gallery.connect(lambda: self.go_to("gallery"))
-        start.openNotebook.connect(self.open_path)
-        start.askNotebook.connect(self.open_notebook)
-        start.askFilm.connect(self.open_film)
-        start.askPictures.connect(self._open_pictures)
-        start.newNotebook.connect(self.new_notebook)
-        start.demo.connect(self.show_demo)
-        start.simulate.connect(self._simulate)
-        start.takeOver.connect(self._take_over)
+        start.openNotebook.connect(self.files.open_path)
+        start.askNotebook.connect(self.files.open_notebook)
+        start.askFilm.connect(self.files.open_film)
+        start.askPictures.connect(self.files.open_pictures)
+        start.newNotebook.connect(self.files.new_notebook)
+        start.demo.connect(self.files.show_demo)
+        start.simulate.connect(self.files.simulate)
+        start.takeOver.connect(self.files.take_over)
 
     def _lay_out(self) -> None:
         self._stack = QStackedWidget()
@@ -216,10 +195,10 @@ class Window(QMainWindow):
         add("Ctrl+Z", self.desk.undo)
         add("Ctrl+Shift+Z", self.desk.redo)
         add("Ctrl+Y", self.desk.redo)
-        add("Ctrl+S", self.save)
-        add("Ctrl+Shift+S", self.save_as)
-        add("Ctrl+O", self.open_notebook)
-        add("Ctrl+N", self.new_notebook)
+        add("Ctrl+S", self.files.save)
+        add("Ctrl+Shift+S", self.files.save_as)
+        add("Ctrl+O", self.files.open_notebook)
+        add("Ctrl+N", self.files.new_notebook)
         add("Ctrl+Q", self.close)
         add("F6", self._next_part)
         add("F1", self.show_guide)
@@ -320,148 +299,16 @@ class Window(QMainWindow):
         popup.move(corner)
         popup.show()
 
-    # -- notebooks and films -------------------------------------------------------------------------
-
-    def _menu(self) -> None:
-        menu = QMenu(self)
-        opened = self.desk.session.opened
-        for words, keys, act, possible in (
-            (_("Name the notebook…"), "", self._rename, opened),
-            (None, "", None, True),
-            (_("New notebook"), "Ctrl+N", self.new_notebook, True),
-            (_("Open a notebook…"), "Ctrl+O", self.open_notebook, True),
-            (_("Open a film…"), "", self.open_film, True),
-            (_("Folder of pictures…"), "", self._open_pictures, True),
-            (None, "", None, True),
-            (_("Save"), "Ctrl+S", self.save, opened),
-            (_("Save as…"), "Ctrl+Shift+S", self.save_as, opened),
-            (_("Pack with its films…"), "", lambda: pack(self), opened),
-            (None, "", None, True),
-            (_("Start page"), "", lambda: self.go_to("start"), True),
-            (_("Guide"), "F1", self.show_guide, True),
-            (_("Save a report of troubles…"), "", lambda: save_report(self), True),
-            (_("Quit"), "Ctrl+Q", self.close, True),
-        ):
-            if words is None or act is None:
-                menu.addSeparator()
-                continue
-            action = menu.addAction(f"{words}\t{keys}" if keys else words)
-            assert action is not None
-            action.setEnabled(possible)
-            action.triggered.connect(lambda _on=False, a=act: a())
-        # once the menu is gone: what it hangs on is built anew
-        add_settings(menu, lambda: self.dressing.start(0))
-        menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
-
-    def _rename(self) -> None:
-        title, done = QInputDialog.getText(
-            self, _("Name the notebook"), _("Title, as printed on the sheet"), text=self.desk.notebook.title
-        )
-        if done and title.strip():
-            made = take_edits.set_title(self.desk.notebook, title.strip()[:200])
-            self.desk.edit(_("name the notebook"), made)
-
-    def may_leave(self) -> bool:
-        """Ask what to do with unsaved work; False to stay."""
-        if not (self.desk.session.opened and self.desk.session.unsaved):
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Saltus")
-        box.setText(_("Keep the changes to “{title}”?").format(title=self.desk.notebook.title))
-        keep = box.addButton(_("Save"), QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton(_("Do not keep them"), QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton(_("Stay here"), QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is keep:
-            return self.save()
-        return box.clickedButton() is drop
-
-    def new_notebook(self) -> None:
-        """Begin an empty notebook."""
-        if self.may_leave():
-            self.desk.start(Notebook())
-            self.go_to("film")
-
-    def open_notebook(self) -> None:
-        """Ask for a notebook and open it."""
-        path = ask_for_notebook(self)
-        if path is not None:
-            self.open_path(path)
-
-    def open_path(self, path: Path) -> None:
-        """Open a notebook, a pack, a film or a folder of pictures."""
-        if path.name.endswith(packing.ENDING):
-            unpack(self, path)
-            return
-        if path.suffix == ENDING:
-            if self.may_leave() and self.desk.open_notebook(path):
-                take = self.desk.take
-                read = take is not None and any(len(b.readings) for b in take.bodies)
-                self.go_to("motion" if take and take.segments else "read" if read else "film")
-            return
-        rate = None
-        if path.is_dir():
-            rate = ask_rate(self)
-            if rate is None:
-                return
-        self.desk.open_film(path, rate)
-
-    def open_film(self) -> None:
-        """Ask for films and open them."""
-        for path in ask_for_film(self):
-            self.desk.open_film(path)
-
-    def _open_pictures(self) -> None:
-        found = ask_for_pictures(self)
-        if found is not None:
-            self.desk.open_film(*found)
-
-    def show_demo(self, name: str = "open-day") -> None:
-        """Open the demo as a copy."""
-        if self.may_leave():
-            stage = {"swings": "trials", "times": "time"}.get(name, "read")
-            open_demo(self.desk, name, lambda: self.go_to(stage))
-
     def show_guide(self) -> None:
         """Show the page of the guide for the stage that is open."""
         if self._guide is None:
             self._guide = Guide(self)
         self._guide.open_page(self.stage)
 
-    def _take_over(self, left: Left) -> None:
-        self.desk.take_over(left)
-        take = self.desk.take
-        self.go_to("motion" if take and take.segments else "read" if take else "film")
-
-    def _simulate(self, scene: str) -> None:
-        ask_to_film(self, self.desk, scene)
-
     def _begin_investigation(self, recipe: str, how: str) -> None:
-        stage = begin(self.desk, recipe, how, self.may_leave)
+        stage = begin(self.desk, recipe, how, self.files.may_leave)
         if stage:
             self.go_to(stage)
-
-    def save(self) -> bool:
-        """Save the notebook where it lies, or ask where to."""
-        if not self.desk.session.opened:
-            return False
-        path = self.desk.path
-        return (
-            self.desk.save(path) if path is not None and not self.desk.session.closed_to else self.save_as()
-        )
-
-    def save_as(self) -> bool:
-        """Ask where to save the notebook."""
-        if not self.desk.session.opened:
-            return False
-        title = (
-            "".join(c if c.isalnum() or c in " -_" else "-" for c in self.desk.notebook.title).strip()
-            or "notebook"
-        )
-        suggestion = (self.desk.folder or Path.home()) / f"{title}{ENDING}"
-        kinds = _("Saltus notebooks (*{e})").format(e=ENDING)
-        path = ask_where_to_save(self, suggestion, _("Save the notebook"), kinds)
-        return path is not None and self.desk.save(path)
 
     # -- events --------------------------------------------------------------------------------------
 
@@ -476,7 +323,7 @@ class Window(QMainWindow):
         event.acceptProposedAction()
         # asking questions must not keep the sender of the drop waiting
         for path in paths:
-            QTimer.singleShot(0, lambda p=path: self.open_path(p))
+            QTimer.singleShot(0, lambda p=path: self.files.open_path(p))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -487,7 +334,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if not self.may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         self.findings.close_film()

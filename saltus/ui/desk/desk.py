@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -13,29 +12,26 @@ from saltus.core.wording import _
 from saltus.footage.opening import facts_of
 from saltus.notebook import films
 from saltus.notebook.derived.motion import frame_times
-from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.readings import Reading
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import Session
 from saltus.ui.desk.film_checks import FilmChecks
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.proxies import Preparing
 from saltus.ui.desk.recent import remember_notebook
+from saltus.ui.desk.stand_in import cover, stand_in
 from saltus.ui.desk.task import Task
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from pathlib import Path
 
     from saltus.core.progress import Steps
-    from saltus.notebook.history import History
     from saltus.notebook.model import Body, Notebook, Take
     from saltus.notebook.recovery import Left
 
 THUMBS = 10
 SYNC_MS = 1000
-NEAR = 3
-"""So many frames away the old picture stays until the new one is there."""
 
 
 class Desk(QObject):
@@ -95,11 +91,6 @@ class Desk(QObject):
     def notebook(self) -> Notebook:
         """The notebook as it is now."""
         return self.session.notebook
-
-    @property
-    def history(self) -> History:
-        """The way back and forth."""
-        return self.session.history
 
     @property
     def path(self) -> Path | None:
@@ -209,41 +200,6 @@ class Desk(QObject):
             self._want_picture()
         self.changed.emit()
 
-    def place_reading(self, x: float, y: float, *, origin: str = "hand", merge: str | None = None) -> None:
-        """Place the reading of the body in hand in the frame in hand."""
-        take, body = self.take, self.body
-        if take is None or body is None:
-            return
-        before = body.readings.at(self.frame)
-        reading = Reading(self.frame, round(x, 3), round(y, 3), before.u if before else None, origin)
-        name = _("move a reading") if before else _("place a reading")
-        self.edit(name, reading_edits.place_reading(self.notebook, take.id, body.id, reading), merge)
-
-    def type_coordinate(self, axis: str, value: float) -> str:
-        """Set one coordinate of the reading in hand, px; gives a sentence where that cannot be."""
-        take, body = self.take, self.body
-        reading = body.readings.at(self.frame) if body is not None else None
-        if take is None or reading is None:
-            words = _("Place a reading first, then type its coordinates.")
-            self.said.emit(words, "note")
-            return words
-        size = (take.facts.width, take.facts.height)[axis == "y"]
-        if not -0.5 <= value <= size - 0.5:
-            words = _("{axis} must lie in the picture: 0 to {last} px.").format(axis=axis, last=size - 1)
-            self.said.emit(words, "warn")
-            return words
-        x, y = (value, reading.y) if axis == "x" else (reading.x, value)
-        self.place_reading(x, y, origin="typed")
-        return ""
-
-    def nudge(self, dx: float, dy: float) -> None:
-        """Move the reading in hand by some px; nudges in a row are one step of undo."""
-        body = self.body
-        reading = body.readings.at(self.frame) if body else None
-        if body is not None and reading is not None:
-            merge = f"nudge/{self.take_id}/{body.id}/{reading.frame}"
-            self.place_reading(reading.x + dx, reading.y + dy, merge=merge)
-
     # -- notebooks and films -------------------------------------------------------------------------
 
     def start(self, notebook: Notebook, path: Path | None = None, *, saved: bool = True) -> None:
@@ -294,7 +250,7 @@ class Desk(QObject):
         except NotebookError as error:
             self.said.emit(str(error), "warn")
             return False
-        remember_notebook(path, self.notebook, self._cover())
+        remember_notebook(path, self.notebook, cover(self.thumbs.get(self.take_id or "", {})))
         self.said.emit(_("Saved as {name}.").format(name=path.name), "note")
         self.changed.emit()
         return True
@@ -402,22 +358,11 @@ class Desk(QObject):
             self._picture(wish, ready)
         self._thread.want(wish, shown=ready is not None)
 
-    def _cover(self) -> QImage | None:
-        """A picture for the start page: the middle of the take in hand."""
-        thumbs = self.thumbs.get(self.take_id or "", {})
-        return thumbs[sorted(thumbs)[2 * len(thumbs) // 3]] if thumbs else None
-
     def preview(self) -> QImage | None:
         """A thumbnail near the frame in hand, while its picture is still far from what is on screen."""
         if self.take is None or (self.shown is not None and self.shown[:2] == (self.take_id, self.frame)):
             return None
-        if self._moving is not None and self._moving[:2] == (self.take_id, self.frame):
-            return self._moving[2]
-        near = self.shown is not None and self.shown[0] == self.take_id
-        if near and self.shown is not None and abs(self.shown[1] - self.frame) <= NEAR:
-            return None
-        thumbs = self.thumbs.get(self.take.id, {})
-        return thumbs[min(thumbs, key=lambda n: abs(n - self.frame))] if thumbs else None
+        return stand_in(self.take.id, self.frame, self.shown, self._moving, self.thumbs.get(self.take.id, {}))
 
     def _is_here(self, wish: Wish) -> bool:
         """Whether what was wanted is of this notebook: another may have been opened since, with like ids."""

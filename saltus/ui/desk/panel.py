@@ -4,26 +4,19 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
 
 from saltus.core.wording import _
+from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.kit.widgets import Group
 
 if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
+
     from saltus.ui.desk.desk import Desk
-    from saltus.ui.desk.sending import Act
 
 
-def chooser(name: str) -> QComboBox:
-    """A list to choose from that gives way to what stands beside it."""
-    made = QComboBox()
-    made.setAccessibleName(name)
-    made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    made.setMinimumContentsLength(3)
-    return made
-
-
-class TimePanel(QWidget):
+class TimePanel(Group):
     """A part of the column of the Time stage.
 
     Signals
@@ -41,31 +34,19 @@ class TimePanel(QWidget):
     looked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
+        super().__init__(gap=7)
         self.desk = desk
-        self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(0, 0, 0, 0)
-        self.column.setSpacing(7)
 
     def refresh(self) -> None:
         """Show the take in hand."""
 
-    def offer(self, menu: QMenu, acts: list[Act]) -> None:
-        """Put what can be sent to the table into a menu."""
-        for words, act in acts:
-            action = menu.addAction(words)
-            assert action is not None
-            action.triggered.connect(lambda _on=False, a=act: a())
-
-    def open_menu(self, menu: QMenu, under: QWidget) -> None:
-        """Open a menu under a button; where there is nothing to choose, it says what is missing."""
-        if menu.isEmpty():
+    def ask_to_send(self, entries: list[Entry], under: QWidget) -> None:
+        """Offer what can be sent to the table; where nothing can, say what is missing."""
+        if not entries:
             words = (
                 _("No column of the table takes a time.")
                 if self.desk.notebook.trials is not None
                 else _("Choose an investigation on Trials first: its table takes the time.")
             )
-            action = menu.addAction(words)
-            assert action is not None
-            action.setEnabled(False)
-        menu.exec(under.mapToGlobal(QPoint(0, under.height())))
+            entries = [Entry(words, lambda: None, possible=False)]
+        open_under(menu_of(self, entries), under)

@@ -13,25 +13,22 @@ from saltus.investigations.table.links import DURATION, duration
 from saltus.investigations.table.sending import offers, sent
 from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.trials import Link
+from saltus.ui.kit.menus import Entry
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from saltus.core.quantity import Quantity
     from saltus.investigations.table.sending import Offer
     from saltus.notebook.model import Segment, Take
     from saltus.ui.desk.desk import Desk
 
-Act = tuple[str, "Callable[[], None]"]
 
-
-def sendings(desk: Desk, take: Take, segment: Segment) -> list[Act]:
+def sendings(desk: Desk, take: Take, segment: Segment) -> list[Entry]:
     """Words and actions for every parameter of a segment that a column can take."""
     if desk.notebook.trials is None:
         return []
     fit = segment_fit(take, segment)
     found = list(fit.parameters.items()) if isinstance(fit, SegmentFit) else []
-    out: list[Act] = []
+    out: list[Entry] = []
     for name, q in reversed(found):
         if q is not None:
             link = Link(source=take.id, place=segment.id, part=name)
@@ -43,11 +40,11 @@ def sendings(desk: Desk, take: Take, segment: Segment) -> list[Act]:
     return out
 
 
-def link_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Act]:
+def link_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Entry]:
     """Words and actions for a value that can be linked to."""
     said = stated(float(q), q.U95, q.unit)
     return [
-        (
+        Entry(
             _("{words} {value} → {column}").format(words=words, value=said, column=offer.title),
             partial(send, desk, offer),
         )

@@ -14,7 +14,7 @@ from saltus.notebook.derived.times import checked_rate, shown_rate
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import ClockCheck
-from saltus.ui.desk.panel import chooser
+from saltus.ui.kit.choices import chooser
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Field, button, label, row
 

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFileDialog,
-    QMenu,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -29,18 +28,18 @@ from saltus.notebook.edits import takes as edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.timing import Shutter
 from saltus.ui.desk.simulated import SCENE_NAMES, scene_words
+from saltus.ui.desk.stage import Stage
 from saltus.ui.film.clock_check import ClockDialog
 from saltus.ui.film.phone_folder import PhoneFolder
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.file_dialogs import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.kit.marks import MarkLabel
+from saltus.ui.kit.menus import Entry, add_entry, menu_of
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import (
     Card,
     Facts,
     Field,
-    NextCard,
-    beside_column,
     button,
     clear_layout,
     label,
@@ -54,15 +53,14 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 
-class FilmStage(QWidget):
+class FilmStage(Stage):
     """The wall of takes and the facts of the one in hand."""
 
     wanted = pyqtSignal(str)
     simulationWanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         wall = QVBoxLayout()
         wall.setContentsMargins(16, 12, 16, 14)
         wall.setSpacing(8)
@@ -95,11 +93,10 @@ class FilmStage(QWidget):
         left.setObjectName("desk")
         left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         left.setLayout(wall)
-        self._column, self._foot = beside_column(self, left, 312)
+        self.beside(left, 312)
         self._build_column()
         self._shown: tuple[object, ...] = ()
-        desk.changed.connect(self.refresh)
-        desk.lookedElsewhere.connect(self.refresh)
+        self.listen()
         desk.thumbArrived.connect(lambda _take: self._repaint())
         desk.filmFailed.connect(lambda *_failed: self.refresh())
 
@@ -149,13 +146,11 @@ class FilmStage(QWidget):
         clock.add(self._skip)
         self._clock = clock
         self._column.addWidget(clock)
-        self.next = NextCard()
         self._go = button("", lambda: self.wanted.emit(_next_stage(desk.take)), "main")
         self._find = button(_("Show where it is…"), self._find_film)
         self.next.buttons.addWidget(self._go)
         self.next.buttons.addWidget(self._find)
         self.next.buttons.addStretch(1)
-        self._foot.addWidget(self.next)
         self._aside = button(_("Remove this take"), self._remove, "link")
         self._column.addLayout(row(self._aside, stretch=1))
         self._column.addStretch(1)
@@ -185,16 +180,11 @@ class FilmStage(QWidget):
 
     def _ask_source(self) -> None:
         """Offer a folder of pictures and the scenes of the virtual camera."""
-        menu = QMenu(self)
-        pictures = menu.addAction(_("Folder of numbered pictures…"))
-        assert pictures is not None
-        pictures.triggered.connect(lambda _on=False: self.open_pictures())
+        menu = menu_of(self, [Entry(_("Folder of numbered pictures…"), self.open_pictures)])
         menu.addSection(_("Film a simulated run"))
         for scene in SCENE_NAMES:
             title, words = scene_words(scene)
-            action = menu.addAction(f"{title} {words}…")
-            assert action is not None
-            action.triggered.connect(lambda _on=False, s=scene: self.simulationWanted.emit(s))
+            add_entry(menu, Entry(f"{title} {words}…", partial(self.simulationWanted.emit, scene)))
         menu.exec(QCursor.pos())
 
     def _keep(self, take_id: str, first: int, last: int) -> None:
@@ -299,10 +289,8 @@ class FilmStage(QWidget):
             if item is not None and (strip := item.widget()) is not None:
                 strip.update()
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the takes as they are."""
-        if not self.isVisible():
-            return
         desk = self._desk
         now = (*map(id, desk.notebook.takes), desk.take_id, *desk.film_problems.items())
         if now == self._shown:

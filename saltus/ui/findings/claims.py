@@ -13,6 +13,7 @@ from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.evidence import evidence
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Answer, Claim, Observation
+from saltus.ui.kit.choices import tick
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.widgets import Card, CheckLine, Field, button, clear_layout, label, row
 
@@ -59,9 +60,7 @@ class SaysPanel(QWidget):
         for i, claim in enumerate(findings.claims):
             self._show_support(i, claim, found)
         if self.substitution is not None:
-            self.substitution.box.blockSignals(True)
-            self.substitution.box.setChecked(findings.substitution)
-            self.substitution.box.blockSignals(False)
+            tick(self.substitution.box, findings.substitution)
 
     # -- building ------------------------------------------------------------------------------------
 

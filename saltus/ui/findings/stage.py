@@ -6,8 +6,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QButtonGroup, QDialog, QMenu, QPlainTextEdit, QScrollArea, QWidget
+from PyQt6.QtCore import QSignalBlocker, QTimer
+from PyQt6.QtWidgets import QButtonGroup, QDialog, QPlainTextEdit, QScrollArea, QWidget
 
 from saltus.core.progress import Progress
 from saltus.core.wording import _
@@ -18,13 +18,15 @@ from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
 from saltus.printing.pictures import write_marked_frame
 from saltus.ui.desk.film_thread import FilmThread, Wish
+from saltus.ui.desk.stage import Stage
 from saltus.ui.desk.tables import export_trials
 from saltus.ui.findings.claims import SaysPanel
 from saltus.ui.findings.pages import Pages
 from saltus.ui.kit.file_dialogs import ask_where_to_save
+from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.scaling import scaled, sized
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import Card, Facts, Field, NextCard, beside_column, button, label, rich, row
+from saltus.ui.kit.widgets import Card, Facts, Field, button, label, rich, row
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -39,12 +41,13 @@ if TYPE_CHECKING:
 WHILE_TYPING_MS = 400
 
 
-class FindingsStage(QWidget):
+class FindingsStage(Stage):
     """Sheet at the left; who, remarks and the ways out at the right."""
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self._picture: tuple[str, str, int, QImage] | None = None
         self._of_take = False
         self._pages = Pages()
@@ -54,7 +57,7 @@ class FindingsStage(QWidget):
         self._scroll.setStyleSheet(
             f"QScrollArea, QScrollArea > QWidget > QWidget {{ background: {self._ground()} }}"
         )
-        self._column, self._foot = beside_column(self, self._scroll, 400)
+        self.beside(self._scroll, 400)
         self._build_column()
         # its own decoder: printing a frame must not wait behind stepping through the film
         self._thread = FilmThread()
@@ -64,7 +67,7 @@ class FindingsStage(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(WHILE_TYPING_MS)
         self._later.timeout.connect(self._take_words)
-        desk.changed.connect(self.refresh)
+        self.listen()
         desk.lookedElsewhere.connect(self._looked)
 
     def _ground(self) -> str:
@@ -113,10 +116,8 @@ class FindingsStage(QWidget):
         self._remarks.setTabChangesFocus(True)
         self._remarks.textChanged.connect(lambda: self._later.start())
         self._column.addWidget(self._remarks)
-        self.next = NextCard()
         self._foot.setSpacing(8)
         self._foot.addLayout(row(self.pdf, self.csv, self.more, stretch=3))
-        self._foot.addWidget(self.next)
         self._column.addStretch(1)
 
     def _save_numbers(self) -> None:
@@ -163,22 +164,17 @@ class FindingsStage(QWidget):
 
     def _more(self) -> None:
         """Offer the other ways out."""
-        menu = QMenu(self)
         drawn = self._sheet().chart is not None
-        for words, act, possible in (
-            (_("Motion as a table, CSV or XLSX…"), lambda: self.save_table("motion"), True),
-            (_("Sheet as ODT, for a word processor…"), lambda: self.save_other("odt"), True),
-            (_("Sheet as one HTML file…"), lambda: self.save_other("html"), True),
-            (_("Graph as SVG…"), lambda: self.save_other("svg"), drawn),
-            (_("Graph as PNG, 300 dots per inch…"), lambda: self.save_other("png"), drawn),
-            (_("Frame with its marks as PNG…"), self.save_frame, self.has_picture()),
-            (_("Print…"), self.print_sheet, True),
-        ):
-            action = menu.addAction(words)
-            assert action is not None
-            action.setEnabled(possible)
-            action.triggered.connect(lambda _on=False, a=act: a())
-        menu.exec(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+        entries = [
+            Entry(_("Motion as a table, CSV or XLSX…"), lambda: self.save_table("motion")),
+            Entry(_("Sheet as ODT, for a word processor…"), lambda: self.save_other("odt")),
+            Entry(_("Sheet as one HTML file…"), lambda: self.save_other("html")),
+            Entry(_("Graph as SVG…"), lambda: self.save_other("svg"), drawn),
+            Entry(_("Graph as PNG, 300 dots per inch…"), lambda: self.save_other("png"), drawn),
+            Entry(_("Frame with its marks as PNG…"), self.save_frame, self.has_picture()),
+            Entry(_("Print…"), self.print_sheet),
+        ]
+        open_under(menu_of(self, entries), self.more)
 
     def save_other(self, ending: str) -> None:
         """Ask for a place and write the sheet as ODT or HTML, or the graph as SVG or PNG."""
@@ -256,9 +252,6 @@ class FindingsStage(QWidget):
         """End the thread."""
         self._thread.stop()
 
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
     def hideEvent(self, event: object) -> None:
         if self._later.isActive():
             self._later.stop()
@@ -303,10 +296,8 @@ class FindingsStage(QWidget):
         self._picture = (wish.take.id, wish.take.film.sha256, wish.frame, image)
         self.refresh()
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Lay the sheet out anew."""
-        if not self.isVisible():
-            return
         desk, sheet = self._desk, self._sheet()
         take = self._take
         both = desk.notebook.trials is not None and bool(desk.notebook.takes)
@@ -336,9 +327,8 @@ class FindingsStage(QWidget):
         self._limits.setText(sheet.limits)
         self._who.show_text(desk.notebook.who)
         if not self._remarks.hasFocus() and self._remarks.toPlainText() != desk.notebook.remarks:
-            self._remarks.blockSignals(True)
-            self._remarks.setPlainText(desk.notebook.remarks)
-            self._remarks.blockSignals(False)
+            with QSignalBlocker(self._remarks):
+                self._remarks.setPlainText(desk.notebook.remarks)
         for thing in (self.pdf, self.csv, self.more):
             thing.setEnabled(take is not None or self.of_trials)
         self.csv.setText(_("Trials as CSV") if self.of_trials else _("Readings as CSV"))

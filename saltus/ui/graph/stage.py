@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from saltus.core import sources as causes
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
-from saltus.core.quantity import measured
+from saltus.core.quantities import measured
 from saltus.core.statement import stated
 from saltus.core.units import UnitError
 from saltus.core.wording import _
@@ -36,25 +36,24 @@ from saltus.investigations.view.verdicts import (
     line_rows,
     line_sentences,
     meaning,
-    result_rows,
-    schools,
     verdicts,
 )
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import DrawnLine, Plot
+from saltus.ui.desk.stage import Stage, framed
 from saltus.ui.graph.against import AgainstDialog
 from saltus.ui.graph.bells import Bells
 from saltus.ui.graph.left import LeftResults
+from saltus.ui.graph.statement import StatementPanel
 from saltus.ui.graph.view import GraphView
+from saltus.ui.kit.choices import chooser, fill, growing, tick
 from saltus.ui.kit.marks import MarkLabel
-from saltus.ui.kit.scaling import scaled, sized
+from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import (
     Card,
     CheckLine,
     Facts,
     Field,
-    NextCard,
-    beside_column,
     button,
     clear_layout,
     label,
@@ -69,56 +68,35 @@ if TYPE_CHECKING:
 MOST_VERDICTS = 6
 
 
-class GraphStage(QWidget):
+class GraphStage(Stage):
     """Chooser and graph at the left; line, result, comparisons and conventions at the right."""
 
     wanted = pyqtSignal(str)
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self._read: str = ""
-        self._schools_open = False
-        left = QWidget()
-        whole = QVBoxLayout(left)
-        whole.setContentsMargins(16, 10, 16, 8)
-        whole.setSpacing(8)
-        whole.addLayout(self._chooser())
         self.view = GraphView()
         self.view.cornersMoved.connect(self._drag)
-        whole.addWidget(self.view, 1)
-        self._column, foot = beside_column(self, left, 334)
+        self.beside(framed(self._chooser(), [self.view], (16, 10, 16, 8), 8), 334)
         self._build_column()
-        self.next = NextCard()
-        foot.addWidget(self.next)
-        desk.changed.connect(self.refresh)
+        self.listen()
 
     # -- built once ----------------------------------------------------------------------------------
 
     def _chooser(self) -> QHBoxLayout:
-        self.axis_y = QComboBox()
-        self.axis_x = QComboBox()
-        self.expect = QComboBox()
-        self.by = QComboBox()
-        for box, name in (
-            (self.axis_y, _("Upright axis")),
-            (self.axis_x, _("Level axis")),
-            (self.expect, _("Model of the line")),
-            (self.by, _("Series by")),
-        ):
-            box.setAccessibleName(name)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(5)
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-            box.setMaximumWidth(scaled(170))
-            box.setPlaceholderText(_("choose…"))
-            box.activated.connect(lambda _i: self._choose())
-        for key, words in (
-            ("line", _("a line")),
-            ("proportional", _("a line through zero")),
-            ("quadratic", _("a parabola")),
-        ):
-            self.expect.addItem(words, key)
+        self.axis_y = chooser(_("Upright axis"), self._choose, 5)
+        self.axis_x = chooser(_("Level axis"), self._choose, 5)
+        self.expect = chooser(_("Model of the line"), self._choose, 5)
+        self.by = chooser(_("Series by"), self._choose, 5)
+        for box in (self.axis_y, self.axis_x, self.expect, self.by):
+            growing(box, 170).setPlaceholderText(_("choose…"))
+        models = [
+            (_("a line"), "line"), (_("a line through zero"), "proportional"), (_("a parabola"), "quadratic"),
+        ]  # fmt: skip
+        fill(self.expect, models)
         made = row(_("Plot"), self.axis_y, _("against"), self.axis_x)
         for part in (label(_("Expect")), self.expect):
             made.addWidget(part)
@@ -150,7 +128,8 @@ class GraphStage(QWidget):
         self._column.addLayout(row(self._compared_title, self.against, stretch=1))
         self._column.addLayout(self._compared)
         self._build_lines()
-        self._build_statement()
+        self.statement = StatementPanel(self._desk)
+        self._column.addWidget(self.statement)
         self._column.addStretch(1)
 
     def _build_lines(self) -> None:
@@ -180,39 +159,6 @@ class GraphStage(QWidget):
         self._column.addWidget(self._straight_title)
         self._column.addLayout(self._straight)
 
-    def _build_statement(self) -> None:
-        self._column.addWidget(label(_("How results are stated"), "heading"))
-        self.convention = QComboBox()
-        for key, words in (
-            ("standard", _("± is the 95 % uncertainty")),
-            ("half-range", _("± is half the range, added in full")),
-            ("school", _("± is the standard uncertainty u")),
-        ):
-            self.convention.addItem(words, key)
-        self.slope_u = QComboBox()
-        for key, words in (
-            ("fit", _("slope ± from the fit")),
-            ("steepest", _("slope ± from steepest and shallowest")),
-            ("scatter", _("slope ± from the scatter")),
-        ):
-            self.slope_u.addItem(words, key)
-        for box, name in (
-            (self.convention, _("What ± means")),
-            (self.slope_u, _("Where the uncertainty of a slope comes from")),
-        ):
-            box.setAccessibleName(name)
-            box.setMinimumWidth(scaled(120))
-            box.activated.connect(lambda _i: self._state())
-            self._column.addWidget(box)
-        self.compare_schools = button(_("All schools next to each other"), self._toggle_schools, "link")
-        self._column.addLayout(row(self.compare_schools, stretch=1))
-        self._schools = Facts()
-        self._column.addWidget(self._schools)
-        self._all_title = label(_("All results"), "heading")
-        self._all = Facts()
-        self._column.addWidget(self._all_title)
-        self._column.addWidget(self._all)
-
     # -- edits ---------------------------------------------------------------------------------------
 
     def _choose(self) -> None:
@@ -228,14 +174,6 @@ class GraphStage(QWidget):
 
     def _back_to_own(self) -> None:
         self._set_plot(None)
-
-    def _state(self) -> None:
-        notebook = edits.change_table(
-            self._desk.notebook,
-            convention=self.convention.currentData(),
-            slope_u=self.slope_u.currentData(),
-        )
-        self._desk.edit(_("choose how results are stated"), notebook)
 
     def _draw_by_hand(self, on: bool) -> None:
         evaluation = evaluate(self._desk.notebook)
@@ -289,23 +227,14 @@ class GraphStage(QWidget):
         self._read = text.strip()
         self.refresh()
 
-    def _toggle_schools(self) -> None:
-        self._schools_open = not self._schools_open
-        self.refresh()
-
     # -- showing -------------------------------------------------------------------------------------
 
     def _lines(self) -> Lines:
         boxes = (self.band.box, self.extremes.box, self.other.box)
         return Lines(*(box.isChecked() for box in boxes))
 
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the graph as it is."""
-        if not self.isVisible():
-            return
         evaluation = evaluate(self._desk.notebook)
         for box in (self.axis_x, self.axis_y, self.expect, self.by):
             box.setEnabled(evaluation is not None)
@@ -332,37 +261,28 @@ class GraphStage(QWidget):
         self._show_line(evaluation, plot)
         self._show_compared(evaluation)
         self._show_straight(evaluation, plot)
-        self._show_statement(evaluation)
+        self.statement.show_results(evaluation)
         self.next.say(self._next_step(evaluation, plot))
 
     def _show_nothing(self) -> None:
-        for part in (self._line, self._schools, self._all):
-            part.show_rows(())
+        self._line.show_rows(())
+        self.statement.show_results(None)
         for layout in (self._sentences, self._told, self._compared, self._straight):
             clear_layout(layout)
         for words in (self._meaning, self._result, self._hand, self._read_words):
             words.setText("")
-        for title in (self._compared_title, self._straight_title, self._all_title):
+        for title in (self._compared_title, self._straight_title):
             title.setVisible(False)
 
     def _show_chooser(self, evaluation: Evaluation) -> None:
         offered = choices(evaluation)
         axes = axes_of(evaluation)
         for box, at in ((self.axis_x, 0), (self.axis_y, 1)):
-            shown = [(box.itemData(i), box.itemText(i)) for i in range(box.count())]
-            if shown != offered:
-                box.clear()
-                for text, words in offered:
-                    box.addItem(words, text)
+            fill(box, [(words, text) for text, words in offered])
             box.setCurrentIndex(box.findData(axes[at]) if axes is not None else -1)
         self.expect.setCurrentIndex(max(self.expect.findData(axes[2] if axes is not None else "line"), 0))
-        names = [("", _("all in one"))]
-        names += [(c.name, c.title) for c in shown_columns(evaluation) if c.role in ("text", "level")]
-        shown = [(self.by.itemData(i), self.by.itemText(i)) for i in range(self.by.count())]
-        if shown != names:
-            self.by.clear()
-            for name, title in names:
-                self.by.addItem(title, name)
+        names = [(c.title, c.name) for c in shown_columns(evaluation) if c.role in ("text", "level")]
+        fill(self.by, [(_("all in one"), ""), *names])
         plot = evaluation.table.plot
         self.by.setCurrentIndex(max(self.by.findData(plot.by or "" if plot is not None else ""), 0))
         self.own.setVisible(
@@ -385,9 +305,7 @@ class GraphStage(QWidget):
         words = drawn_words(evaluation, fit)
         self._hand.setText(words)
         self._hand.setVisible(bool(words))
-        self.hand.box.blockSignals(True)
-        self.hand.box.setChecked(self._drawn_here(evaluation))
-        self.hand.box.blockSignals(False)
+        tick(self.hand.box, self._drawn_here(evaluation))
         self.hand.setEnabled(isinstance(fit, Line))
         through = isinstance(fit, Line) and fit.through_origin
         self.other.say(_("Line with a free intercept") if through else _("Line forced through zero"))
@@ -430,16 +348,6 @@ class GraphStage(QWidget):
             link.setToolTip(_("Plot {words}; the rest is the rms residual, in {name}").format(
                 words=one.words, name=axis_words(y)))  # fmt: skip
             self._straight.addWidget(link)
-
-    def _show_statement(self, evaluation: Evaluation) -> None:
-        self.convention.setCurrentIndex(self.convention.findData(evaluation.table.convention))
-        self.slope_u.setCurrentIndex(self.slope_u.findData(evaluation.table.slope_u))
-        self.slope_u.setVisible(bool(evaluation.recipe.fits))
-        self._schools.setVisible(self._schools_open)
-        self._schools.show_rows(schools(evaluation) if self._schools_open else ())
-        rows = result_rows(evaluation)
-        self._all.show_rows(rows)
-        self._all_title.setVisible(bool(rows))
 
     def _read_value(self, plot: Plotted):
         """The typed upright value as a quantity; a sentence where it cannot be used."""

@@ -39,6 +39,10 @@ KEY_FOCUS = (
 _MORE_PIXELS = 2.0
 
 
+GAP = 10
+"""Between the things of a column, px."""
+
+
 class KeyFocus:
     """Mixin for widgets that paint themselves: remembers whether the keyboard brought the focus."""
 
@@ -156,6 +160,22 @@ class NextCard(Card):
         return self._words.text()
 
 
+class Group(QWidget):
+    """Things of a column that belong together, one under the other.
+
+    Attributes
+    ----------
+    column : QVBoxLayout
+        Where they go.
+    """
+
+    def __init__(self, gap: int = GAP) -> None:
+        super().__init__()
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(gap)
+
+
 def rule() -> QFrame:
     """A hairline."""
     made = QFrame()
@@ -221,7 +241,7 @@ def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
     inner.setObjectName("inner")
     column = QVBoxLayout(inner)
     column.setContentsMargins(16, 14, 16, 10)
-    column.setSpacing(10)
+    column.setSpacing(GAP)
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setWidget(inner)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,8 +10,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QMenu,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -23,26 +22,25 @@ from saltus.core.wording import _
 from saltus.exchange.log_table import log_of
 from saltus.exchange.spreadsheet import read_any_table
 from saltus.investigations.table.recording import rows_of_log
-from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import logs as edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, unit_of
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions
+from saltus.ui.desk.stage import Stage, framed
+from saltus.ui.kit.choices import chooser, fill, growing
 from saltus.ui.kit.marks import MarkLabel
-from saltus.ui.kit.scaling import scaled
+from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.widgets import (
     Card,
     Facts,
-    Field,
-    NextCard,
-    beside_column,
     button,
     clear_layout,
     label,
     row,
 )
 from saltus.ui.log.lanes import LogLanes
+from saltus.ui.log.over_film import OverFilmPanel
 from saltus.ui.log.recorder import Recorder
 
 if TYPE_CHECKING:
@@ -60,46 +58,35 @@ def _about(sensor: str) -> str:
     return SENSORS[sensor].about
 
 
-class LogStage(QWidget):
+class LogStage(Stage):
     """Lanes at the left; the log, its stretches and what they say at the right."""
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self._log_id: str | None = None
         self._stretch_id: str | None = None
-        left = QWidget()
-        whole = QVBoxLayout(left)
-        whole.setContentsMargins(16, 12, 16, 8)
-        whole.setSpacing(8)
-        whole.addLayout(self._head())
         self._stack = QStackedWidget()
         self.lanes = LogLanes()
         self._stack.addWidget(self.lanes)
         self._stack.addWidget(self._empty())
-        whole.addWidget(self._stack, 1)
-        self._column, foot = beside_column(self, left, 312)
+        self.beside(framed(self._head(), [self._stack], (16, 12, 16, 8), 8), 312)
         self._build_column()
-        self.next = NextCard()
-        foot.addWidget(self.next)
         self.lanes.stretched.connect(self._stretched)
         self.lanes.chosen.connect(self._choose)
-        self.lanes.cursorMoved.connect(lambda _t: self._show_cursor())
+        self.lanes.cursorMoved.connect(lambda _t: self.over_film.show_cursor())
         self.recorder = Recorder(self)
         self.recorder.arrived.connect(self.lanes.show_live)
         self.recorder.ended.connect(self._recorded)
         self.stop.clicked.connect(self.recorder.stop)
-        desk.changed.connect(self.refresh)
+        self.listen()
 
     # -- built once ----------------------------------------------------------------------------------
 
     def _head(self) -> QHBoxLayout:
-        self.logs = QComboBox()
-        self.logs.setAccessibleName(_("Log"))
-        self.logs.setMinimumContentsLength(8)
-        self.logs.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.logs.setMaximumWidth(scaled(300))
-        self.logs.activated.connect(lambda _i: self._choose_log(self.logs.currentData()))
+        self.logs = growing(chooser(_("Log"), lambda: self._choose_log(self.logs.currentData()), 8), 300)
+        self.logs.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContentsOnFirstShow)
         self.open = button(_("Open a log…"), self.open_log)
         self.record = button(_("Simulated sensor…"), self._record_menu)
         self.stop = button(_("Stop and keep"), lambda: None, "main")
@@ -151,23 +138,8 @@ class LogStage(QWidget):
         self.unzero = button(_("Take the zero back"), self._unzero, "link")
         self._column.addWidget(self._signal_title)
         self._column.addLayout(row(self.turn, self.unzero, stretch=2))
-        self._over_title = label(_("Laid over a film"), "heading")
-        self.over = QComboBox()
-        self.over.setAccessibleName(_("Film the log is laid over"))
-        self.over.activated.connect(lambda _i: self._lay_over(self.over.currentData()))
-        self.shift = Field(_("Shift, s"), 90)
-        self.shift.entered.connect(self._type_shift)
-        self.align = button(_("Cursor = frame in hand"), self._align)
-        self.align.setToolTip(
-            _("Put the same event at one time: the cursor on it in the log, the frame of it in the film")
-        )
-        self._column.addWidget(self._over_title)
-        self._column.addWidget(self.over)
-        self._shift_words = label(_("shift / s"))
-        self._column.addLayout(row(self._shift_words, self.shift, stretch=2))
-        self._column.addWidget(self.align)
-        self._cursor = label("", "note", wrap=True)
-        self._column.addWidget(self._cursor)
+        self.over_film = OverFilmPanel(self._desk, self.lanes)
+        self._column.addWidget(self.over_film)
         self.fill = button(_("Fill the table from this log"), self._fill)
         self._column.addWidget(self.fill)
         self.drop = button(_("Take the log out of the notebook"), self._drop, "link")
@@ -229,13 +201,8 @@ class LogStage(QWidget):
         self._desk.edit(_("open a log"), notebook)
 
     def _record_menu(self) -> None:
-        menu = QMenu(self)
-        for name in LIVE:
-            action = menu.addAction(_about(name))
-            assert action is not None
-            action.triggered.connect(lambda _on=False, n=name: self.start_recording(n))
-        at = self.record if self.record.isVisible() else self
-        menu.exec(at.mapToGlobal(at.rect().bottomLeft()))
+        entries = [Entry(_about(name), partial(self.start_recording, name)) for name in LIVE]
+        open_under(menu_of(self, entries), self.record if self.record.isVisible() else self)
 
     def start_recording(self, name: str) -> None:
         """Let a simulated sensor record, at true speed."""
@@ -301,51 +268,15 @@ class LogStage(QWidget):
         if self.log is not None:
             self._desk.edit(_("take a log out"), edits.remove_log(self._desk.notebook, self.log.id))
 
-    def _lay_over(self, take_id: str | None) -> None:
-        if self.log is not None:
-            made = edits.change_log(self._desk.notebook, self.log.id, take=take_id or None)
-            self._desk.edit(_("lay a log over a film"), made)
-
-    def _type_shift(self, text: str) -> None:
-        try:
-            shift = float(text.replace(",", ".").replace("\u2212", "-"))
-        except ValueError:
-            self.shift.mark_wrong(_("A shift is a number of seconds, such as 0.35."))
-            return
-        self._set_shift(shift)
-
-    def _set_shift(self, shift: float) -> None:
-        if self.log is not None and abs(shift) < 1e6:
-            made = edits.change_log(self._desk.notebook, self.log.id, shift=round(shift, 6))
-            self._desk.edit(_("shift a log"), made)
-
-    def _align(self) -> None:
-        """Shift the log so that its cursor falls on the frame in hand of the take."""
-        log = self.log
-        take = self._desk.notebook.take(log.take) if log is not None else None
-        if log is None or take is None:
-            return
-        if self._desk.take_id != take.id:
-            self._desk.go_to_take(take.id)
-        wanted = float(frame_times(take)[self._desk.frame])
-        own = self.lanes.at - log.shift
-        self._set_shift(wanted - own)
-        self.lanes.place_cursor(wanted)
-
     def _send(self) -> None:
-        menu = QMenu(self)
-        for words, act in self.sendings():
-            action = menu.addAction(words)
-            assert action is not None
-            action.triggered.connect(lambda _on=False, a=act: a())
-        menu.exec(self.send.mapToGlobal(self.send.rect().bottomLeft()))
+        open_under(menu_of(self, self.sendings()), self.send)
 
-    def sendings(self):
+    def sendings(self) -> list[Entry]:
         """Words and actions for what the stretch in hand can be sent as."""
         log, stretch = self.log, self.stretch
         if log is None or stretch is None or self._desk.notebook.trials is None:
             return []
-        out = []
+        out: list[Entry] = []
         for part, words, work in (
             ("mean", _("mean"), stretch_mean),
             ("slope", _("slope"), stretch_slope),
@@ -385,23 +316,16 @@ class LogStage(QWidget):
 
     # -- showing -------------------------------------------------------------------------------------
 
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
     def hideEvent(self, event: object) -> None:
         self.recorder.stop()
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the log as it is."""
-        if not self.isVisible() or self.recorder.running:
+        if self.recorder.running:
             return
         notebook, log, stretch = self._desk.notebook, self.log, self.stretch
         self._stack.setCurrentIndex(0 if log is not None else 1)
-        shown = [(one.id, one.name) for one in notebook.logs]
-        if shown != [(self.logs.itemData(i), self.logs.itemText(i)) for i in range(self.logs.count())]:
-            self.logs.clear()
-            for log_id, name in shown:
-                self.logs.addItem(name, log_id)
+        fill(self.logs, [(one.name, one.id) for one in notebook.logs])
         for one in (self.logs, self.open, self.record):
             one.setVisible(log is not None)
         self._show_column(log, stretch)
@@ -412,17 +336,13 @@ class LogStage(QWidget):
         self.logs.setCurrentIndex(self.logs.findData(log.id))
         take = notebook.take(log.take)
         self.lanes.show_log(log, take, stretch.id if stretch is not None else None)
-        self._show_over(log)
-        self._show_cursor()
+        self.over_film.show_log(log)
         self.next.say(self._next_step(log, stretch))
 
     def _show_column(self, log: Log | None, stretch: LogStretch | None) -> None:
         for of_stretch in (self._stretch_title, self._facts, self.send, self.zero, self.remove):
             of_stretch.setVisible(log is not None and stretch is not None)
-        for one in (
-            self._signal_title, self.turn, self._shift_words, self._over_title, self.over, self.shift,
-            self.align, self._cursor, self.drop, self._about,
-        ):  # fmt: skip
+        for one in (self._signal_title, self.turn, self.over_film, self.drop, self._about):
             one.setVisible(log is not None)
         channel = self._channel()
         self.unzero.setVisible(channel is not None and channel.zero is not None)
@@ -464,29 +384,6 @@ class LogStage(QWidget):
         if at is not None:
             words = _("The record changes at {t:.3g} s: a phase at rest may be in this mean.").format(t=at)
             self._warnings.addWidget(MarkLabel("look", words, quiet=True))
-
-    def _show_over(self, log: Log) -> None:
-        takes = [("", _("no film"))] + [(t.id, t.name) for t in self._desk.notebook.takes]
-        if takes != [(self.over.itemData(i), self.over.itemText(i)) for i in range(self.over.count())]:
-            self.over.clear()
-            for take_id, name in takes:
-                self.over.addItem(name, take_id)
-        self.over.setCurrentIndex(max(self.over.findData(log.take or ""), 0))
-        self.shift.show_text(f"{log.shift:g}")
-        for one in (self.shift, self.align):
-            one.setEnabled(log.take is not None)
-
-    def _show_cursor(self) -> None:
-        log = self.log
-        take = self._desk.notebook.take(log.take) if log is not None else None
-        words = ""
-        if log is not None and take is not None:
-            words = _("Cursor {t:.3f} s of the log; frame {n} in hand at {f:.3f} s of the film.").format(
-                t=self.lanes.at - log.shift,
-                n=self._desk.frame if self._desk.take_id == take.id else 0,
-                f=float(frame_times(take)[self._desk.frame if self._desk.take_id == take.id else 0]),
-            )
-        self._cursor.setText(words)
 
     def _next_step(self, log: Log, stretch: LogStretch | None) -> str:
         if stretch is None and not any(c.zero for c in log.channels):

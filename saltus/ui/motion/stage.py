@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit, SegmentFit
@@ -16,135 +15,30 @@ from saltus.exchange.sheet import parameter_words, symbol_of
 from saltus.notebook.derived.motion import body_motion, frame_times, segment_fit, segment_mask
 from saltus.notebook.edits import segments as edits
 from saltus.notebook.model import Body, Segment, Take
-from saltus.printing.marks import draw_plate, draw_trail
-from saltus.printing.tokens import look
 from saltus.ui.desk.sending import sendings
+from saltus.ui.desk.stage import Stage
+from saltus.ui.kit.choices import fill
 from saltus.ui.kit.marks import BodySwatch
-from saltus.ui.kit.scaling import Scaled, plate_font, scaled, sized
-from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import Card, NextCard, beside_column, button, clear_layout, label, rich, row, rule
+from saltus.ui.kit.menus import menu_of, open_under
+from saltus.ui.kit.scaling import sized
+from saltus.ui.kit.widgets import Card, button, clear_layout, label, rich, row, rule
 from saltus.ui.motion.lanes import MotionLanes
+from saltus.ui.motion.model_card import ModelCard
+from saltus.ui.motion.strobe_strip import StrobeStrip
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent
+
     from saltus.ui.desk.desk import Desk
 
 SYMBOL = "<span style=\"font-family:'Source Serif 4'; font-style:italic\">{}</span>"
 
 
-class StrobeStrip(QWidget):
-    """A strip of the picture around all readings, seen at once."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self.setFixedHeight(scaled(104))
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        desk.pictureArrived.connect(lambda *_arrived: self.update())
-        desk.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(860, 104)
-
-    def paintEvent(self, event: object) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.colour("stage"))
-        take, shown = self._desk.take, self._desk.shown
-        if take is None:
-            return
-        places = [(r.x, r.y) for b in take.bodies for r in b.readings]
-        middle = sorted(y for _x, y in places)[len(places) // 2] if places else take.facts.height / 2
-        low = min((y for _x, y in places), default=0.0)
-        high = max((y for _x, y in places), default=take.facts.height)
-        margin = 40.0
-        # wide enough for every reading from top to bottom, never narrower than the picture fills the strip
-        zoom = min(self.width() / take.facts.width, self.height() / max(high - low + 2 * margin, 1.0))
-        middle = (low + high) / 2 if places else middle
-        left = (self.width() - take.facts.width * zoom) / 2
-        top = self.height() / 2 - (middle + 0.5) * zoom
-        if shown is not None and shown[0] == take.id:
-            box = QRectF(left, top, take.facts.width * zoom, take.facts.height * zoom)
-            painter.drawImage(box, shown[2])
-        for body in take.bodies:
-            marks = [
-                (QPointF(left + (r.x + 0.5) * zoom, top + (r.y + 0.5) * zoom), 1.0)
-                for r in body.readings
-                if not r.aside
-            ]
-            draw_trail(painter, look(body.look), marks, 5.0)
-        words = _("all readings, seen from the camera")
-        draw_plate(painter, QPointF(10, scaled(18)), words, plate_font(12.5), "left")
-
-
-class ModelGlyph(Scaled, QWidget):
-    """Position against time of a model, as a small drawing."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self._name = name
-        self.setFixedSize(scaled(30), scaled(30))
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-
-    def paintEvent(self, event: object) -> None:
-        painter = self.painter()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.colour("ink2"), 1.8))
-        places = [QPointF(3 + 24 * x, 26 - 24.4 * y) for x, y in MODELS[self._name].glyph]
-        path = QPainterPath(places[0])
-        if len(places) == 2:
-            path.lineTo(places[1])
-        else:
-            path.quadTo(places[1], places[2])
-        painter.drawPath(path)
-
-
-class ModelCard(QWidget):
-    """One model: name, equation, and whether it fits."""
-
-    def __init__(self, name: str, choose: object) -> None:
-        super().__init__()
-        assert callable(choose)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        self._button = button("", lambda: choose(name), "body", MODELS[name].title)
-        self._button.setCheckable(True)
-        self._button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setFixedHeight(scaled(58))
-        across = QHBoxLayout(self._button)
-        across.setContentsMargins(10, 4, 12, 4)
-        across.setSpacing(10)
-        across.addWidget(ModelGlyph(name))
-        inner = QVBoxLayout()
-        inner.setSpacing(0)
-        across.addLayout(inner, 1)
-        self._verdict = label()
-        self._equation = rich()
-        self._name = label(MODELS[name].title)
-        for thing in (self._verdict, self._equation, self._name):
-            thing.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        inner.addLayout(row(self._name, self._verdict, stretch=1))
-        inner.addWidget(self._equation)
-        layout.addWidget(self._button)
-
-    def show_model(
-        self, name: str, axis: str, verdict: str, token: str, *, chosen: bool, possible: bool
-    ) -> None:
-        """Show the model for an axis with its verdict."""
-        self._button.setChecked(chosen)
-        self._button.setEnabled(possible)
-        self._name.setStyleSheet(f"font-weight: {600 if chosen else 400}")
-        self._verdict.setText(verdict)
-        self._verdict.setStyleSheet(sized(f"font-size: 13px; color: {theme.tokens[token]}; font-weight: 600"))
-        style = sized("font-family: 'Source Serif 4'; font-size: 13px")
-        self._equation.setText(f'<span style="{style}">{MODELS[name].equation.format(s=axis)}</span>')
-
-
-class MotionStage(QWidget):
+class MotionStage(Stage):
     """Strobe strip, lanes, and the column of models and parameters."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self._trials: dict[tuple[int, str], tuple[Segment, Segment]] = {}
         left = QVBoxLayout()
         left.setSpacing(0)
@@ -160,10 +54,9 @@ class MotionStage(QWidget):
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         holder.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
-        self._column, self._foot = beside_column(self, holder, 332)
+        self.beside(holder, 332)
         self._build_column()
-        desk.changed.connect(self.refresh)
-        desk.lookedElsewhere.connect(self.refresh)
+        self.listen()
 
     def _lane_head(self) -> QHBoxLayout:
         self._bodies = QComboBox()
@@ -207,8 +100,6 @@ class MotionStage(QWidget):
             _("Put a parameter of this segment into a cell of the table of trials; it follows")
         )
         self._column.addWidget(self.send)
-        self.next = NextCard()
-        self._foot.addWidget(self.next)
         self._column.addStretch(1)
 
     # -- what is in hand -----------------------------------------------------------------------------
@@ -334,16 +225,10 @@ class MotionStage(QWidget):
                 self._desk.segment_id = take.headline_segment.id
         self.refresh()
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the segments as they are."""
-        if not self.isVisible():
-            return
         take, body, segment = self._desk.take, self._desk.body, self._segment()
-        self._bodies.clear()
-        for b in take.bodies if take else ():
-            self._bodies.addItem(b.name, b.id)
-        if body is not None:
-            self._bodies.setCurrentIndex(self._bodies.findData(body.id))
+        fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
         self._axis.setCurrentIndex(0 if self.lanes.axis == "x" else 1)
         self._show_title(take, body, segment)
@@ -394,12 +279,7 @@ class MotionStage(QWidget):
         take, segment = self._desk.take, self._segment()
         if take is None or segment is None:
             return
-        menu = QMenu(self)
-        for words, act in sendings(self._desk, take, segment):
-            action = menu.addAction(words)
-            assert action is not None
-            action.triggered.connect(lambda _on=False, a=act: a())
-        menu.exec(self.send.mapToGlobal(self.send.rect().bottomLeft()))
+        open_under(menu_of(self, sendings(self._desk, take, segment)), self.send)
 
     def _show_parameters(self, take: Take | None, segment: Segment | None) -> None:
         clear_layout(self._rows)

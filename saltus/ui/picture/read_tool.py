@@ -15,6 +15,7 @@ from saltus.notebook.edits import timing
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
+from saltus.ui.desk.placing import nudge, place_reading
 from saltus.ui.kit.key_codes import letter_of
 from saltus.ui.kit.scaling import plate_font
 
@@ -106,7 +107,7 @@ class ReadTool:
             desk.edit(_("add a body"), notebook)
             desk.choose_body(body_id)
         was_there = desk.body is not None and desk.body.readings.at(desk.frame) is not None
-        desk.place_reading(place.x(), place.y())
+        place_reading(desk, place.x(), place.y())
         if self._fresh and not was_there:
             desk.go_to_frame(desk.frame + take.step)
 
@@ -126,9 +127,9 @@ class ReadTool:
     def key(self, event: QKeyEvent) -> bool:
         desk = self._view.desk
         take, body = desk.take, desk.body
-        nudge = nudge_of(event)
-        if nudge is not None:
-            desk.nudge(*nudge)
+        by = nudge_of(event)
+        if by is not None:
+            nudge(desk, *by)
             return True
         if take is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             return False

@@ -13,6 +13,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of
 from saltus.notebook.edits import readings as edits
+from saltus.ui.desk.placing import type_coordinate
 from saltus.ui.kit.scaling import scaled
 
 if TYPE_CHECKING:
@@ -111,7 +112,7 @@ class ReadingsModel(QAbstractTableModel):
             self._desk.said.emit(str(error), "warn")
             return False
         self._desk.go_to_frame(reading.frame)
-        self._desk.type_coordinate(COLUMNS[index.column()][0], typed)
+        type_coordinate(self._desk, COLUMNS[index.column()][0], typed)
         return True
 
 

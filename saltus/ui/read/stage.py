@@ -24,15 +24,15 @@ from saltus.core.written import WrittenError, number, quantity_of
 from saltus.notebook.derived.motion import body_motion, mapping_of, scale_problem
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.ui.desk.placing import type_coordinate
 from saltus.ui.desk.player import Player
+from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.scaling import scaled, sized
 from saltus.ui.kit.widgets import (
     Card,
     Field,
-    NextCard,
     Stepper,
-    beside_column,
     button,
     clear_layout,
     label,
@@ -51,12 +51,11 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 
-class ReadStage(QWidget):
+class ReadStage(Stage):
     """Picture, score and the column of what is being read."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self.view = PictureView(desk, ReadTool)
         tool = self.view.tool
         assert isinstance(tool, ReadTool)
@@ -68,11 +67,10 @@ class ReadStage(QWidget):
         self._below = QStackedWidget()
         self._below.addWidget(self.timeline)
         self._below.addWidget(self.table)
-        self._column, self._foot = beside_column(self, over(self.view, self._below, (414, 286)), 300)
+        self.beside(over(self.view, self._below, (414, 286)), 300)
         self._build_column()
         self._build_tools()
-        desk.changed.connect(self.refresh)
-        desk.lookedElsewhere.connect(self.refresh)
+        self.listen()
 
     def _build_tools(self) -> None:
         def pan(on: bool) -> None:
@@ -129,8 +127,6 @@ class ReadStage(QWidget):
         self._step = Stepper(_("Frames to advance after a reading"), 1, 1000)
         self._step.stepped.connect(self._set_step)
         self._column.addLayout(row(label(_("Advance by, frames"), "note"), self._step, stretch=1))
-        self.next = NextCard()
-        self._foot.addWidget(self.next)
         keys = _("← → frame · Space play · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with "
                  "Shift 20 · Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
         words = label(keys, "note", wrap=True)
@@ -197,7 +193,7 @@ class ReadStage(QWidget):
             field.mark_wrong(str(error))
             self._desk.said.emit(str(error), "warn")
             return
-        words = self._desk.type_coordinate(axis, value)
+        words = type_coordinate(self._desk, axis, value)
         if words:
             field.mark_wrong(words)
 
@@ -218,10 +214,8 @@ class ReadStage(QWidget):
 
     # -- showing -------------------------------------------------------------------------------------
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the take as it is."""
-        if not self.isVisible():
-            return
         take, body = self._desk.take, self._desk.body
         self._show_coordinates()
         self._show_bodies()
@@ -235,9 +229,6 @@ class ReadStage(QWidget):
             self._step.show_value(take.step)
         self.next.say(self._next_words())
         self.view.foot_words = _("rings drawn {n:g}× their uncertainty").format(n=RING_FACTOR) if read else ""
-
-    def showEvent(self, event: object) -> None:
-        self.refresh()
 
     def hideEvent(self, event: object) -> None:
         self.player.stop()

@@ -18,13 +18,12 @@ from saltus.exchange.time_base import headline_finding, spacing_chart
 from saltus.notebook.derived.motion import mapping_of, scale_problem
 from saltus.notebook.edits import scale as edits
 from saltus.notebook.model import Typed
+from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.chart_view import ChartView
 from saltus.ui.kit.scaling import column_width, scaled, sized
 from saltus.ui.kit.widgets import (
     Card,
     Field,
-    NextCard,
-    beside_column,
     button,
     clear_layout,
     label,
@@ -46,22 +45,20 @@ WORTH_STATING = 0.02
 """A last digit worth more than this part of the length was not meant to say how well it is known."""
 
 
-class ScaleStage(QWidget):
+class ScaleStage(Stage):
     """Picture with the reference length and the axes; the column says how sure the scale is."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self.view = PictureView(desk, ScaleTool)
         tool = self.view.tool
         assert isinstance(tool, ScaleTool)
         self.tool = tool
-        self._column, self._foot = beside_column(self, over(self.view, self._below(), (480, 220)), COLUMN)
+        self.beside(over(self.view, self._below(), (480, 220)), COLUMN)
         self._build_column()
         self._build_tools()
         tool.movedHandle.connect(self._follow_handle)
-        desk.changed.connect(self.refresh)
-        desk.lookedElsewhere.connect(self.refresh)
+        self.listen()
 
     def _build_tools(self) -> None:
         def choose(mode: str) -> None:
@@ -167,8 +164,6 @@ class ScaleStage(QWidget):
         self._sure = QVBoxLayout()
         self._sure.setSpacing(4)
         self._column.addLayout(self._sure)
-        self.next = NextCard()
-        self._foot.addWidget(self.next)
         keys = label(
             _("Tab next mark · Alt+arrows 1 px, with Ctrl 0.1, with Shift 20 · Enter lays what is missing"),
             "note",
@@ -291,13 +286,8 @@ class ScaleStage(QWidget):
         self.loupe.look_at(place)
         self.view.update()
 
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the scale as it is."""
-        if not self.isVisible():
-            return
         take = self._desk.take
         laid = take.reference if take else None
         self._remove.setVisible(laid is not None)

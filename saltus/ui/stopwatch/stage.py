@@ -21,18 +21,17 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.wording import _, plural
-from saltus.exchange.timing_words import hand_words, said
+from saltus.exchange.timing_words import said
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table import runs
 from saltus.notebook.derived.times import hand_named
 from saltus.notebook.edits import trials as edits
-from saltus.notebook.trials import Instrument
-from saltus.ui.desk.panel import chooser
+from saltus.ui.desk.stage import Stage, framed
+from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.key_codes import letter_of
-from saltus.ui.kit.widgets import Card, NextCard, Stepper, beside_column, button, label, row, yielding
+from saltus.ui.kit.widgets import Card, Stepper, button, label, row, yielding
 from saltus.ui.stopwatch.digits import Digits
-from saltus.ui.stopwatch.hand_card import Blocks
-from saltus.ui.stopwatch.reaction import ReactionDialog
+from saltus.ui.stopwatch.hand_panel import HandPanel
 from saltus.ui.stopwatch.runs import RunList
 
 if TYPE_CHECKING:
@@ -45,7 +44,7 @@ TICK_MS, SECOND_MS, COUNT_FROM = 33, 1000, 3
 KEYS = (Qt.Key.Key_Space, Qt.Key.Key_F, Qt.Key.Key_L, Qt.Key.Key_Escape)
 
 
-class StopwatchStage(QWidget):
+class StopwatchStage(Stage):
     """The watch, the runs of the level in hand, and the hand that presses.
 
     Keys are taken before anything else sees them: the time is that of the press, not of the drawing.
@@ -53,27 +52,18 @@ class StopwatchStage(QWidget):
 
     backWanted = pyqtSignal()
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self.clock: Callable[[], float] = time.perf_counter
         self.watch = Watch(10)
         self._level: dict[str, str] = {}
         self._trial: str | None = None
         self._last: str | None = None
-        left = QWidget()
-        left.setObjectName("desk")
-        left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        whole = QVBoxLayout(left)
-        whole.setContentsMargins(16, 12, 16, 12)
-        whole.setSpacing(12)
-        whole.addLayout(self._head())
-        whole.addWidget(self._watch_card())
-        whole.addWidget(self._run_card(), 1)
-        self._column, foot = beside_column(self, left, 320)
+        parts = (self._head(), [self._watch_card(), self._run_card()])
+        self.beside(framed(*parts, (16, 12, 16, 12), 12, "desk"), 320)
         self._build_column()
-        self.next = NextCard()
-        foot.addWidget(self.next)
         # a click leaves Space to the watch; who comes by Tab means the control
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         for one in (*self.findChildren(QAbstractButton), *self.findChildren(QComboBox)):
@@ -84,7 +74,7 @@ class StopwatchStage(QWidget):
         self._countdown = QTimer(self)
         self._countdown.setInterval(SECOND_MS)
         self._countdown.timeout.connect(self._count_down)
-        desk.changed.connect(self.refresh)
+        self.listen()
 
     # -- built once ----------------------------------------------------------------------------------
 
@@ -150,30 +140,9 @@ class StopwatchStage(QWidget):
         return card
 
     def _build_column(self) -> None:
-        self._hand = chooser(_("Whose hand presses"))
-        self._hand.activated.connect(self._choose_hand)
-        line = row(label(_("Hand of"), "heading"), self._hand)
-        line.setStretch(1, 1)
-        self._column.addLayout(line)
-        card = Card(padding=10)
-        self.blocks = Blocks()
-        self._hand_words = label("", "note", wrap=True)
-        card.add(self.blocks, self._hand_words)
-        self._column.addWidget(card)
-        self.measure = button(_("Measure your hand…"), self.measure_hand)
-        self._column.addLayout(row(self.measure, stretch=1))
-        self._column.addWidget(label(_("Start and stop are judged"), "note"))
-        self._judged = chooser(_("How start and stop are judged"))
-        for words, key in (
-            (_("in the same way"), "alike"),
-            (_("start seen, stop foreseen"), "seen-start"),
-            (_("start foreseen, stop seen"), "seen-stop"),
-        ):
-            self._judged.addItem(words, key)
-        self._judged.activated.connect(lambda _i: self.refresh())
-        self._column.addWidget(self._judged)
-        self._judged_words = label("", "note", wrap=True)
-        self._column.addWidget(self._judged_words)
+        self.hand = HandPanel(self._desk)
+        self.hand.judgedOtherwise.connect(self.refresh)
+        self._column.addWidget(self.hand)
         self.count_down = QCheckBox(_("Count down from three, then start"))
         self.hide_digits = QCheckBox(_("Hide the digits while it runs"))
         self.hide_digits.toggled.connect(lambda _on: self._show_now())
@@ -318,7 +287,7 @@ class StopwatchStage(QWidget):
         if evaluation is None or not column:
             return
         notebook, self._last = runs.with_run(
-            self._desk.notebook, evaluation, column, self._level, shown_s=shown_s, judged=self._how(),
+            self._desk.notebook, evaluation, column, self._level, shown_s=shown_s, judged=self.hand.judged(),
             cycles=cycles or self.watch.planned, status=status, reason=reason,
         )  # fmt: skip
         self._desk.edit(_("time a run"), notebook)
@@ -356,38 +325,17 @@ class StopwatchStage(QWidget):
     def _column_name(self) -> str:
         return str(self._column_box.currentData() or "")
 
-    def _how(self) -> runs.Judged:
-        return self._judged.currentData()  # type: ignore[no-any-return]
-
-    def _choose_hand(self, _index: int) -> None:
-        if not self._column_name():
-            return
-        made = Instrument(rule="hand", amount=self._hand.currentData() or "")
-        notebook = edits.set_instrument(self._desk.notebook, self._column_name(), made)
-        self._desk.edit(_("choose whose hand presses"), notebook)
-
-    def measure_hand(self) -> None:
-        """Open the reaction test, and use the hand that it measures."""
-        dialog = ReactionDialog(self, self._desk, self._hand.currentData() or "")
-        if dialog.exec() and dialog.hand_id and self._column_name():
-            made = Instrument(rule="hand", amount=dialog.hand_id)
-            notebook = edits.set_instrument(self._desk.notebook, self._column_name(), made)
-            self._desk.edit(_("choose whose hand presses"), notebook)
-        dialog.deleteLater()
-
     # -- showing -------------------------------------------------------------------------------------
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the runs and the hand as they are."""
-        if not self.isVisible():
-            return
         evaluation = self._evaluated()
         self._fill_columns(evaluation)
         column = self._column_name()
         notebook = self._desk.notebook
         hand_id = runs.hand_of_column(notebook, column) if column else ""
-        self._show_hand(hand_id)
-        one = runs.run_time(notebook, hand_id, self._how(), self.watch.elapsed(self.clock()) or 1.0)
+        self.hand.show_hand(column, hand_id)
+        one = runs.run_time(notebook, hand_id, self.hand.judged(), self.watch.elapsed(self.clock()) or 1.0)
         hand = hand_named(notebook.hands, hand_id)
         self.digits.U_pass, self.digits.U_run = hand.U95, one.U95
         made = runs.runs_at(evaluation, self._level, column) if evaluation is not None and column else []
@@ -406,35 +354,9 @@ class StopwatchStage(QWidget):
         self._show_now()
 
     def _fill_columns(self, evaluation: Evaluation | None) -> None:
-        wanted = [(c.name, c.title) for c in runs.time_columns(evaluation)] if evaluation is not None else []
-        shown = [(self._column_box.itemData(i), self._column_box.itemText(i))
-                 for i in range(self._column_box.count())]  # fmt: skip
-        if wanted != shown:
-            self._column_box.clear()
-            for name, title in wanted:
-                self._column_box.addItem(title, name)
+        wanted = [(c.title, c.name) for c in runs.time_columns(evaluation)] if evaluation is not None else []
+        fill(self._column_box, wanted)
         self._column_box.setVisible(bool(wanted))
-
-    def _show_hand(self, hand_id: str) -> None:
-        notebook = self._desk.notebook
-        self._hand.clear()
-        self._hand.addItem(_("not measured"), "")
-        for one in notebook.hands:
-            self._hand.addItem(one.name, one.id)
-        self._hand.setCurrentIndex(max(self._hand.findData(hand_id), 0))
-        test, hand = notebook.hand(hand_id), hand_named(notebook.hands, hand_id)
-        self.blocks.show_presses(test.predicted if test is not None else (), hand)
-        self.blocks.setVisible(hand.measured)
-        self._hand_words.setText(hand_words(hand))
-        self.measure.setText(_("Measure again…") if hand.measured else _("Measure your hand…"))
-        start, stop = runs.hands_of(notebook, hand_id, self._how())
-        if self._how() == "alike":
-            words = _("Steady lateness cancels.")
-        elif start.measured and stop.measured:
-            words = _("The difference in lateness is taken off, as well as it is known.")
-        else:
-            words = _("Measure both, foreseeing and answering: until then lateness is not taken off.")
-        self._judged_words.setText(words)
 
     def _show_now(self) -> None:
         watch = self.watch
@@ -463,7 +385,7 @@ class StopwatchStage(QWidget):
             )
         if self.watch.state == "stopped":
             q = runs.run_time(
-                self._desk.notebook, str(self._hand.currentData() or ""), self._how(),
+                self._desk.notebook, self.hand.hand_id(), self.hand.judged(),
                 self.watch.elapsed(self.clock()),
             )  # fmt: skip
             return _("{time} is in the table. Space starts the next run; L or F if it was no good.").format(

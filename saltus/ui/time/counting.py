@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QMenu, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from saltus.core.clock.cycles import Cycles
 from saltus.core.statement import stated
@@ -16,9 +17,11 @@ from saltus.notebook.derived.times import count_value, sound_problem
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import Onset
 from saltus.notebook.trials import Link
-from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.panel import TimePanel
 from saltus.ui.desk.sending import link_actions
 from saltus.ui.kit.chart_view import ChartView
+from saltus.ui.kit.choices import chooser
+from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.widgets import Card, Field, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
 from saltus.ui.time.rates import RatesDialog
@@ -129,18 +132,16 @@ class CountingPanel(TimePanel):
         return take.timing.count(self.count_id) or take.timing.counts[-1]
 
     def _ask_new(self) -> None:
-        menu = QMenu(self)
         take = self.desk.take
-        for how, words, possible in (
-            ("frames", _("By key, a passing in a frame"), take is not None and take.facts.pictures),
-            ("readings", _("From the readings of a body"), take is not None and bool(take.bodies)),
-            ("sound", _("By ear, from the sound"), take is not None and sound_problem(take) is None),
-        ):
-            action = menu.addAction(words)
-            assert action is not None
-            action.setEnabled(possible)
-            action.triggered.connect(lambda _on=False, h=how: self.begin(h))
-        self.open_menu(menu, self._new)
+        entries = [
+            Entry(words, partial(self.begin, how), possible)
+            for how, words, possible in (
+                ("frames", _("By key, a passing in a frame"), take is not None and take.facts.pictures),
+                ("readings", _("From the readings of a body"), take is not None and bool(take.bodies)),
+                ("sound", _("By ear, from the sound"), take is not None and sound_problem(take) is None),
+            )
+        ]
+        open_under(menu_of(self, entries), self._new)
 
     def begin(self, how: str) -> None:
         """Begin a count."""
@@ -238,15 +239,15 @@ class CountingPanel(TimePanel):
         take, count, made = self.desk.take, self.count(), self._made()
         if take is None or count is None or not isinstance(made, Cycles) or made.period is None:
             return
-        menu = QMenu(self)
+        entries: list[Entry] = []
         whole = made.passings[-1] - made.passings[0]
         for part, q, words in (
             ("period", made.period, _("period")),
             ("time", whole, _("time of {n} cycles").format(n=made.count)),
         ):
             link = Link(kind="cycles", source=take.id, place=count.id, part=part)
-            self.offer(menu, link_actions(self.desk, link, q, words))
-        self.open_menu(menu, self._send)
+            entries += link_actions(self.desk, link, q, words)
+        self.ask_to_send(entries, self._send)
 
     def _ask_rates(self) -> None:
         made = self._made()

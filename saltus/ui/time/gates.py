@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -16,8 +16,9 @@ from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.derived.times import gate_values
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.trials import Link
-from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.panel import TimePanel
 from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.choices import chooser
 from saltus.ui.kit.widgets import Field, Stepper, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
 from saltus.ui.timeline.lane import lane_axis
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
 
     from saltus.notebook.timing import Gates
     from saltus.ui.desk.desk import Desk
+    from saltus.ui.kit.menus import Entry
 
 WIDE = 86
 
@@ -168,13 +170,13 @@ class GatesPanel(TimePanel):
             return
         found, _told = gate_values(take, gates)
         place = int(self.lines.chosen() or 0)
-        menu = QMenu(self)
+        entries: list[Entry] = []
         if place < len(found):
             for part, q in (("time", found[place].crossing.time), ("speed", found[place].crossing.velocity)):
                 link = Link(kind="gate", source=take.id, place=gates.id, part=f"{part} {place}")
                 words = _("time at gate {n}") if part == "time" else _("speed at gate {n}")
-                self.offer(menu, link_actions(self.desk, link, q, words.format(n=found[place].gate)))
-        self.open_menu(menu, self._send)
+                entries += link_actions(self.desk, link, q, words.format(n=found[place].gate))
+        self.ask_to_send(entries, self._send)
 
     # -- showing -------------------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QInputDialog, QMenu
+from PyQt6.QtWidgets import QInputDialog
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -14,8 +14,9 @@ from saltus.notebook.derived.times import by_hand_value, instant_value, interval
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import Interval
 from saltus.notebook.trials import Link
-from saltus.ui.desk.panel import TimePanel, chooser
+from saltus.ui.desk.panel import TimePanel
 from saltus.ui.desk.sending import link_actions
+from saltus.ui.kit.choices import chooser
 from saltus.ui.kit.widgets import Card, Field, Stepper, button, icon_button, label, row
 from saltus.ui.time.lines import Lines
 from saltus.ui.time.way import WayOfSound
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.notebook.timing import Instant
     from saltus.ui.desk.desk import Desk
+    from saltus.ui.kit.menus import Entry
 
 
 def event_title(desk: Desk, instant: Instant) -> str:
@@ -211,7 +213,7 @@ class InstantsPanel(TimePanel):
         take, interval = self.desk.take, self.chosen_interval()
         if take is None or interval is None:
             return
-        menu = QMenu(self)
+        entries: list[Entry] = []
         for part, found, words in (
             ("time", interval_value(take, interval), interval.name),
             ("period", interval_period(take, interval), _("period")),
@@ -219,8 +221,8 @@ class InstantsPanel(TimePanel):
             if isinstance(found, str) or (part == "period" and interval.cycles == 1):
                 continue
             link = Link(kind="interval", source=take.id, place=interval.id, part=part)
-            self.offer(menu, link_actions(self.desk, link, found, words))
-        self.open_menu(menu, self._send)
+            entries += link_actions(self.desk, link, found, words)
+        self.ask_to_send(entries, self._send)
 
     # -- showing -------------------------------------------------------------------------------------
 

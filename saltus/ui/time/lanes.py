@@ -5,16 +5,15 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from saltus.core.clock.brackets import InstantError
 from saltus.core.wording import _
-from saltus.exchange.chart import ticks
-from saltus.notebook.derived.times import bracket_of, count_value, gate_values, sound_delay, sound_problem
+from saltus.notebook.derived.times import bracket_of, count_value, gate_values, sound_problem
 from saltus.printing.fonts import sans
 from saltus.ui.kit.theme import theme
+from saltus.ui.time.sound_lane import draw_accepted, draw_sound
 from saltus.ui.timeline.timeline import FILM, HEAD, RULER, Timeline
 
 if TYPE_CHECKING:
@@ -31,11 +30,6 @@ NARROWEST_S = 0.0005
 """So far one can zoom in: some twenty samples."""
 NEAR = 7
 LONGEST_NAME = 150
-SHOWN_PARTS = 400
-
-
-def _caret(x: float, top: float) -> QPolygonF:
-    return QPolygonF([QPointF(x - 5, top), QPointF(x + 5, top), QPointF(x, top + 8)])
 
 
 class TimeLanes(Timeline):
@@ -62,14 +56,15 @@ class TimeLanes(Timeline):
     # -- time ----------------------------------------------------------------------------------------
 
     def _whole(self) -> tuple[float, float]:
-        first, last = super()._span()
+        first, last = super().span()
         take = self._desk.take
         heard = self._sounds.of(take) if take is not None else None
         if take is not None and not take.facts.pictures and heard is not None:
             last = heard.end_s
         return first, last
 
-    def _span(self) -> tuple[float, float]:
+    def span(self) -> tuple[float, float]:
+        """First and last time shown, s."""
         return self._window or self._whole()
 
     def show_window(self, first: float, last: float) -> None:
@@ -82,7 +77,7 @@ class TimeLanes(Timeline):
 
     def zoom(self, factor: float, about: float | None = None) -> None:
         """Show less of the time axis about a time, the cursor by default."""
-        first, last = self._span()
+        first, last = self.span()
         factor = min(factor, (last - first) / NARROWEST_S)
         about = self._desk.time() if about is None else about
         if not first <= about <= last:
@@ -113,7 +108,7 @@ class TimeLanes(Timeline):
             return
         turn = event.angleDelta()
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or turn.x():
-            first, last = self._span()
+            first, last = self.span()
             step = (turn.x() or turn.y()) / 120 * 0.1 * (last - first)
             self.show_window(first - step, last - step)
         elif turn.y():
@@ -212,8 +207,8 @@ class TimeLanes(Timeline):
             words = problem or _("Listening …")
             painter.drawText(box.adjusted(6, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
             return
-        self._sound(painter, heard, box)
-        self._accepted(painter, take, box)
+        draw_sound(painter, self, heard, box)
+        draw_accepted(painter, self, take, box)
         if heard.warnings:
             painter.setFont(sans(12.5))
             painter.setPen(theme.colour("warn"))
@@ -245,7 +240,7 @@ class TimeLanes(Timeline):
         return b
 
     def _inside(self, span: tuple[float, float]) -> bool:
-        first, last = self._span()
+        first, last = self.span()
         return span[1] >= first and span[0] <= last
 
     def _instants(self, painter: QPainter, take: Take, top: float) -> None:
@@ -331,72 +326,3 @@ class TimeLanes(Timeline):
                 painter.setPen(theme.colour("ink"))
                 painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), number)
         self._line(painter, top + GATES)
-
-    def _sound(self, painter: QPainter, heard: SoundOnsets, box: QRectF) -> None:
-        columns = max(int(box.width()), 2)
-        first, last = self._span()
-        low, high = heard.extremes(first, last, columns)
-        known = np.isfinite(low)
-        painter.setPen(QPen(theme.colour("line2"), 1))
-        painter.drawLine(QLineF(box.left(), box.center().y(), box.right(), box.center().y()))
-        if not known.any():
-            return
-        reach = float(max(np.nanmax(np.abs(low)), np.nanmax(np.abs(high)), 1e-9))
-        half = box.height() / 2 - 16
-        painter.setPen(QPen(theme.colour("ink2"), 1))
-        lines = []
-        for i in map(int, np.flatnonzero(known)):
-            y0, y1 = (box.center().y() - half * v / reach for v in (low[i], high[i]))
-            lines.append(QLineF(box.left() + i, y0 + 0.5, box.left() + i, y1 - 0.5))
-        painter.drawLines(*lines)
-        if (last - first) * heard.rate < SHOWN_PARTS:
-            # zoomed to the sample: each is a dot
-            start = max(int((first - heard.start_s) * heard.rate), 0)
-            part = heard.samples[start : start + SHOWN_PARTS]
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.colour("ink"))
-            for i, value in enumerate(part.tolist()):
-                x = self.px(heard.start_s + (start + i) / heard.rate)
-                if box.left() <= x <= box.right():
-                    painter.drawEllipse(QPointF(x, box.center().y() - half * value / reach), 2, 2)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-        self._proposed(painter, heard, box)
-
-    def _proposed(self, painter: QPainter, heard: SoundOnsets, box: QRectF) -> None:
-        """A caret over each proposed onset, and the bracket in which it lies where it is wide enough."""
-        painter.setPen(QPen(theme.colour("accent"), 1.4))
-        painter.setBrush(theme.colour("card"))
-        for at, half, _strength in heard.onsets:
-            x = self.px(at)
-            if not box.left() <= x <= box.right():
-                continue
-            painter.drawPolygon(_caret(x, box.top()))
-            wide = self.px(at + half) - self.px(at - half)
-            if wide > 3:
-                soft = QColor(theme.colour("accent"))
-                soft.setAlphaF(0.18)
-                painter.fillRect(QRectF(x - wide / 2, box.top() + 10, wide, box.height() - 10), soft)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-
-    def _accepted(self, painter: QPainter, take: Take, box: QRectF) -> None:
-        """Filled carets over the sounds that were accepted as instants or counted."""
-        try:
-            delay = float(sound_delay(take))
-        except InstantError:
-            delay = 0.0
-        taken = [i.at for i in take.timing.instants if i.how == "sound"]
-        taken += [o.at for c in take.timing.counts for o in c.onsets]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.colour("accent"))
-        for at in taken:
-            x = self.px(at)
-            if box.left() <= x <= box.right():
-                painter.drawPolygon(_caret(x, box.top()))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setFont(sans(12))
-        painter.setPen(theme.colour("ink2"))
-        step = ticks(*self._span(), 6)
-        if len(step) > 1:
-            words = _("corrected {ms:.1f} ms for its way").format(ms=1000 * delay) if delay else ""
-            wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
-            painter.drawText(QPointF(box.right() - wide - 4, box.bottom() - 3), words)

@@ -15,7 +15,8 @@ from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import ByHand
 from saltus.ui.desk.player import Player
-from saltus.ui.kit.widgets import NextCard, beside_column, button, over, row
+from saltus.ui.desk.stage import Stage
+from saltus.ui.kit.widgets import button, over, row
 from saltus.ui.picture.view import PictureView
 from saltus.ui.time.counting import CountingPanel
 from saltus.ui.time.gates import GatesPanel
@@ -35,12 +36,13 @@ SIZES, SIZES_SOUND = (372, 328), (220, 480)
 MODES = ("instants", "cycles", "gates")
 
 
-class TimeStage(QWidget):
+class TimeStage(Stage):
     """Picture, score and the column of what is timed."""
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self.mode = "instants"
         self._presses: list[float] | None = None
         self._pictures = True
@@ -55,12 +57,12 @@ class TimeStage(QWidget):
         self.timeline = TimeLanes(desk, self.player, self.sounds)
         self.timeline.onsetChosen.connect(self._onset)
         self._split = over(self.view, self.timeline, SIZES)
-        self._column, self._foot = beside_column(self, self._split, 308)
+        self.beside(self._split, 308)
         self.instants = InstantsPanel(desk)
         self.cycles = CountingPanel(desk, self.sounds)
         self.gating = GatesPanel(desk)
         self._build_column()
-        desk.changed.connect(self.refresh)
+        self.listen()
         desk.lookedElsewhere.connect(self._looked)
         self.sounds.arrived.connect(lambda _take: self.refresh())
         self.player.changed.connect(self._played)
@@ -81,8 +83,6 @@ class TimeStage(QWidget):
         kept.setRetainSizeWhenHidden(True)
         self._panels.setSizePolicy(kept)
         self._column.addWidget(self._panels, 1)
-        self.next = NextCard()
-        self._foot.addWidget(self.next)
 
     def panels(self) -> tuple[TimePanel, ...]:
         """The three panels in the order of the modes."""
@@ -236,10 +236,8 @@ class TimeStage(QWidget):
                 self._of_take = self._desk.take_id
                 self.refresh()
 
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the take as it is."""
-        if not self.isVisible():
-            return
         for name, one in self._modes.items():
             one.setChecked(name == self.mode)
         take = self._desk.take

@@ -116,7 +116,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
 
     # -- time ----------------------------------------------------------------------------------------
 
-    def _span(self) -> tuple[float, float]:
+    def span(self) -> tuple[float, float]:
         take = self._desk.take
         times = frame_times(take) if take is not None else np.array([0.0, 1.0])
         spacing = (rhythm(take).spacing_s or 1.0) if take is not None else 0.0
@@ -127,12 +127,12 @@ class Timeline(KeyFocus, Scaled, QWidget):
 
     def px(self, t: float) -> float:
         """Horizontal place of a time."""
-        (left, right), (first, last) = self._plot(), self._span()
+        (left, right), (first, last) = self._plot(), self.span()
         return left + (t - first) / (last - first) * (right - left)
 
     def time_at(self, px: float) -> float:
         """Time at a horizontal place, s."""
-        (left, right), (first, last) = self._plot(), self._span()
+        (left, right), (first, last) = self._plot(), self.span()
         return first + (px - left) / (right - left) * (last - first)
 
     def frame_at(self, px: float) -> int:
@@ -218,7 +218,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
 
     def _ruler(self, painter: QPainter) -> None:
         left, right = self._plot()
-        marks = ticks(*self._span(), max(2, int((right - left) / 76)))
+        marks = ticks(*self.span(), max(2, int((right - left) / 76)))
         step = marks[1] - marks[0] if len(marks) > 1 else 1.0
         painter.setFont(sans(12.5))
         metrics = QFontMetricsF(painter.font())

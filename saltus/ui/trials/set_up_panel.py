@@ -9,6 +9,7 @@ from saltus.core.loads import load_for
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.notebook.edits import trials as edits
+from saltus.ui.kit.choices import tick
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.widgets import CheckLine, Field, clear_layout, label
 from saltus.ui.trials.side import Panel
@@ -38,9 +39,7 @@ class SetUpPanel(Panel):
             self._build(evaluation)
         done = self.desk.notebook.findings.precautions
         for text, box in self.ticks.items():
-            box.blockSignals(True)
-            box.setChecked(text in done)
-            box.blockSignals(False)
+            tick(box, text in done)
 
     def _build(self, evaluation: Evaluation) -> None:
         clear_layout(self.column)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from saltus.core.statement import value_and_uncertainty
@@ -15,7 +15,7 @@ from saltus.investigations.table.runs import time_columns
 from saltus.investigations.view.table_view import column_told, factor_of, group_title, shown_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
-from saltus.ui.desk.panel import chooser
+from saltus.ui.kit.choices import chooser
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.widgets import Card, Facts, Field, button, clear_layout, label, row
 from saltus.ui.trials.lines import status_words
@@ -222,9 +222,8 @@ class GivensPanel(Panel):
             self.units[column.name].show_text(unit)
             chosen = evaluation.table.instruments.get(column.name)
             rule = self.rules[column.name]
-            rule.blockSignals(True)
-            rule.setCurrentIndex(max(rule.findData(chosen.rule if chosen is not None else ""), 0))
-            rule.blockSignals(False)
+            with QSignalBlocker(rule):
+                rule.setCurrentIndex(max(rule.findData(chosen.rule if chosen is not None else ""), 0))
             amount = self.amounts[column.name]
             amount.setEnabled(chosen is not None)
             amount.show_text(chosen.amount if chosen is not None else "")

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -23,8 +24,10 @@ from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.table_view import is_hidden
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
+from saltus.ui.desk.stage import Stage, framed
 from saltus.ui.desk.tables import export_trials, import_trials, print_blank
-from saltus.ui.kit.widgets import Card, NextCard, beside_column, button, label, row, yielding
+from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.kit.widgets import Card, button, label, row, yielding
 from saltus.ui.trials.columns import ColumnDialog
 from saltus.ui.trials.leaving import LeaveDialog
 from saltus.ui.trials.others import choose_other
@@ -33,41 +36,32 @@ from saltus.ui.trials.side import GivensPanel, TrialPanel
 from saltus.ui.trials.table import TrialsTable
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.notebook.trials import Trial
     from saltus.ui.desk.desk import Desk
 
 
-class TrialsStage(QWidget):
+class TrialsStage(Stage):
     """The table at the left, the column at the right."""
 
     galleryWanted = pyqtSignal()
     stopwatchWanted = pyqtSignal()
     wanted = pyqtSignal(str)
 
+    follows_place = False
+
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
+        super().__init__(desk)
         self.table = TrialsTable(desk)
-        left = QWidget()
-        whole = QVBoxLayout(left)
-        whole.setContentsMargins(16, 12, 16, 8)
-        whole.setSpacing(10)
-        whole.addLayout(self._head())
         self._stack = QStackedWidget()
         self._stack.addWidget(self.table)
         self._stack.addWidget(self._empty())
-        whole.addWidget(self._stack, 1)
-        self._column, foot = beside_column(self, left, 312)
+        self.beside(framed(self._head(), [self._stack], (16, 12, 16, 8), 10), 312)
         self._build_column()
-        self.next = NextCard()
-        foot.addWidget(self.next)
         self._shortcuts()
         self.table.chosen.connect(self._show_side)
         self.table.newTrialWanted.connect(self.new_trial)
-        desk.changed.connect(self.refresh)
+        self.listen()
 
     # -- built once ----------------------------------------------------------------------------------
 
@@ -249,48 +243,40 @@ class TrialsStage(QWidget):
     # -- more ----------------------------------------------------------------------------------------
 
     def _more(self) -> None:
-        self.menu().exec(self.more.mapToGlobal(QPoint(0, self.more.height())))
+        open_under(self.menu(), self.more)
 
     def menu(self) -> QMenu:
         """What else can be done with the table."""
-        menu = QMenu(self)
         evaluation = evaluate(self._desk.notebook)
-        entries: list[tuple[str, Callable[[], object]] | None] = [
-            (_("Add a column…"), lambda: self.edit_column(None)),
+        entries: list[Entry | None] = [
+            Entry(_("Add a column…"), lambda: self.edit_column(None)),
         ]
         if evaluation is not None:
             for column in evaluation.table.own:
                 words = _("Change the column “{title}”…").format(title=column.title or column.name)
-                entries.append((words, partial(self.edit_column, column.name)))
+                entries.append(Entry(words, partial(self.edit_column, column.name)))
             hidden = [n for n in evaluation.recipe.columns if is_hidden(evaluation, n)]
             if evaluation.table.investigation != FREE:
                 for name in hidden:
                     words = _("Show the column “{title}”").format(title=evaluation.recipe.title_of(name))
-                    entries.append((words, partial(self._show_column, name)))
+                    entries.append(Entry(words, partial(self._show_column, name)))
         entries += [
             None,
-            (_("Read the zero…"), self._zero),
-            (_("Open all levels"), lambda: self.table.open_all(True)),
-            (_("Close all levels"), lambda: self.table.open_all(False)),
+            Entry(_("Read the zero…"), self._zero),
+            Entry(_("Open all levels"), lambda: self.table.open_all(True)),
+            Entry(_("Close all levels"), lambda: self.table.open_all(False)),
             None,
-            (_("Import a table, CSV or XLSX…"), lambda: import_trials(self, self._desk)),
-            (_("Trials as a table, CSV or XLSX…"), lambda: export_trials(self, self._desk)),
-            (_("Blank table to print…"), lambda: print_blank(self, self._desk)),
+            Entry(_("Import a table, CSV or XLSX…"), lambda: import_trials(self, self._desk)),
+            Entry(_("Trials as a table, CSV or XLSX…"), lambda: export_trials(self, self._desk)),
+            Entry(_("Blank table to print…"), lambda: print_blank(self, self._desk)),
             None,
-            (_("Result of another notebook…"), self._of_another),
-            (_("Leave to the student…"), self._leave),
+            Entry(_("Result of another notebook…"), self._of_another),
+            Entry(_("Leave to the student…"), self._leave),
             None,
-            (_("Another investigation…"), self.galleryWanted.emit),
+            Entry(_("Another investigation…"), self.galleryWanted.emit),
         ]
-        for entry in entries:
-            if entry is None:
-                menu.addSeparator()
-                continue
-            action = menu.addAction(entry[0])
-            assert action is not None
-            action.setEnabled(evaluation is not None)
-            action.triggered.connect(lambda _on=False, a=entry[1]: a())
-        return menu
+        there = evaluation is not None
+        return menu_of(self, [replace(e, possible=there) if e is not None else None for e in entries])
 
     def edit_column(self, name: str | None) -> None:
         """Ask for an own column and put it in."""
@@ -311,13 +297,8 @@ class TrialsStage(QWidget):
 
     # -- showing -------------------------------------------------------------------------------------
 
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
-    def refresh(self) -> None:
+    def show_now(self) -> None:
         """Show the table as it is."""
-        if not self.isVisible():
-            return
         evaluation = evaluate(self._desk.notebook)
         there = evaluation is not None
         self._stack.setCurrentIndex(0 if there else 1)
