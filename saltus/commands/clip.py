@@ -75,8 +75,8 @@ def facts_json(facts: FilmFacts) -> dict[str, object]:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object.")
 def sound(video: Path, as_json: bool) -> None:
     """Find where sounds set in, on the clock of the frames; works on recordings without pictures too."""
-    from saltus.core.clock.onsets import onsets  # noqa: PLC0415
-    from saltus.footage.sound import SMEARED_S, is_sound_alone, sound_of  # noqa: PLC0415
+    from saltus.core.clock.onsets import onsets  # noqa: PLC0415  start-up time
+    from saltus.footage.sound import SMEARED_S, is_sound_alone, sound_of  # noqa: PLC0415  start-up time
 
     first = (
         None

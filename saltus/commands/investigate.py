@@ -47,11 +47,11 @@ def investigate(
             _("Say which investigation and which table: saltus investigate ID TABLE.csv (or --list).")
         )
     recipe = load_recipe(Path(recipe_id)) if recipe_id.endswith(RECIPE_ENDING) else recipe_named(recipe_id)
-    from saltus.commands.tabular.number_json import outcome_json  # noqa: PLC0415
-    from saltus.investigations.engine.bench import Options  # noqa: PLC0415
-    from saltus.investigations.engine.run import run  # noqa: PLC0415
-    from saltus.investigations.judgement.slips import recognise  # noqa: PLC0415
-    from saltus.investigations.table.trials import read_trials  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import outcome_json  # noqa: PLC0415  start-up time
+    from saltus.investigations.engine.bench import Options  # noqa: PLC0415  start-up time
+    from saltus.investigations.engine.run import run  # noqa: PLC0415  start-up time
+    from saltus.investigations.judgement.slips import recognise  # noqa: PLC0415  start-up time
+    from saltus.investigations.table.trials import read_trials  # noqa: PLC0415  start-up time
 
     written = dict(split_given(text) for text in givens)
     options = Options(line, convention, slope_u)

@@ -63,7 +63,7 @@ class _Commands(click.Group):
                         word=args[0], all=", ".join(self.list_commands(ctx))
                     )
                 )
-            from saltus.commands.window import open_window  # noqa: PLC0415
+            from saltus.commands.window import open_window  # noqa: PLC0415  start-up time
 
             return "open", open_window, args
         return super().resolve_command(ctx, args)
@@ -75,7 +75,7 @@ class _Commands(click.Group):
 def saltus(ctx: click.Context) -> None:
     """Measure motion from film. Without a command: open the window, on a NOTEBOOK or film if named."""
     if ctx.invoked_subcommand is None:
-        from saltus.commands.window import open_window  # noqa: PLC0415
+        from saltus.commands.window import open_window  # noqa: PLC0415  start-up time
 
         ctx.invoke(open_window, path=None)
 

@@ -72,7 +72,7 @@ def _mapping(
             raise TableError(_("A scale is needed: give --scale in metres per pixel, or --geometry."))
         return Mapping("table", Axes(), plain_scale(m_per_px, u_scale, "table")), u_rate
     from saltus.notebook.derived.motion import clock_of, mapping_of  # noqa: PLC0415  only for a notebook
-    from saltus.notebook.storage import load  # noqa: PLC0415
+    from saltus.notebook.storage import load  # noqa: PLC0415  start-up time
 
     takes = load(geometry).takes
     if not takes:

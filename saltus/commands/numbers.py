@@ -33,9 +33,9 @@ def fit(
     tables: tuple[Path, ...], x_name: str, y_name: str, model: str, unweighted: bool, as_json: bool
 ) -> None:
     """Lay a line or curve through two columns of tables."""
-    from saltus.commands.tabular.fit_table import fit_columns, model_parameters  # noqa: PLC0415
-    from saltus.commands.tabular.number_json import fit_json  # noqa: PLC0415
-    from saltus.exchange.tables import read_table  # noqa: PLC0415
+    from saltus.commands.tabular.fit_table import fit_columns, model_parameters  # noqa: PLC0415  start-up time
+    from saltus.commands.tabular.number_json import fit_json  # noqa: PLC0415  start-up time
+    from saltus.exchange.tables import read_table  # noqa: PLC0415  start-up time
 
     for path in tables:
         found, warnings = fit_columns(read_table(path), x_name, y_name, model, weighted=not unweighted)
@@ -73,9 +73,9 @@ def series(
     if spacing is not None:
         _pulses(table, spacing, u_time, time_name, output)
         return
-    from saltus.commands.tabular.number_json import stretch_json  # noqa: PLC0415
-    from saltus.exchange.series_table import read_series, series_mean, series_slope  # noqa: PLC0415
-    from saltus.exchange.tables import read_table  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import stretch_json  # noqa: PLC0415  start-up time
+    from saltus.exchange.series_table import read_series, series_mean, series_slope  # noqa: PLC0415  start-up time
+    from saltus.exchange.tables import read_table  # noqa: PLC0415  start-up time
 
     if (mean_name is None) == (slope_name is None):
         raise WrittenError(_("Say one of --mean NAME and --slope NAME."))
@@ -93,17 +93,17 @@ def series(
 
 
 def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, output: Path | None) -> None:
-    import numpy as np  # noqa: PLC0415
+    import numpy as np  # noqa: PLC0415  start-up time
 
-    from saltus.commands.tabular.pulse_table import pulse_rows  # noqa: PLC0415
-    from saltus.core.entry import entry  # noqa: PLC0415
-    from saltus.core.pulses import pulse_motion  # noqa: PLC0415
-    from saltus.core.quantities import measured  # noqa: PLC0415
-    from saltus.core.sources import stripes  # noqa: PLC0415
-    from saltus.core.units import SECOND  # noqa: PLC0415
-    from saltus.exchange.motion_table import motion_header  # noqa: PLC0415
-    from saltus.exchange.series_table import TIMES  # noqa: PLC0415
-    from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415
+    from saltus.commands.tabular.pulse_table import pulse_rows  # noqa: PLC0415  start-up time
+    from saltus.core.entry import entry  # noqa: PLC0415  start-up time
+    from saltus.core.pulses import pulse_motion  # noqa: PLC0415  start-up time
+    from saltus.core.quantities import measured  # noqa: PLC0415  start-up time
+    from saltus.core.sources import stripes  # noqa: PLC0415  start-up time
+    from saltus.core.units import SECOND  # noqa: PLC0415  start-up time
+    from saltus.exchange.motion_table import motion_header  # noqa: PLC0415  start-up time
+    from saltus.exchange.series_table import TIMES  # noqa: PLC0415  start-up time
+    from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415  start-up time
 
     read = read_table(table)
     t = read.numbers(time_name or next((n for n in read.columns if n in TIMES), "time"), SECOND)
@@ -126,8 +126,8 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
 @click.option("--json", "as_json", is_flag=True)
 def interval(start: str, stop: str, cycles: int, as_json: bool) -> None:
     """Time between two instants that fell between frames."""
-    from saltus.core.clock.brackets import interval as between  # noqa: PLC0415
-    from saltus.core.clock.brackets import period  # noqa: PLC0415
+    from saltus.core.clock.brackets import interval as between  # noqa: PLC0415  start-up time
+    from saltus.core.clock.brackets import period  # noqa: PLC0415  start-up time
 
     whole = between(_bracket(start), _bracket(stop))
     each = period(whole, cycles)
@@ -156,10 +156,10 @@ def _bracket(text: str) -> tuple[float, float]:
 @click.option("--json", "as_json", is_flag=True)
 def repeats(values: tuple[str, ...], explained: str | None, as_json: bool) -> None:
     """Mean, spread and odd values of repeats, such as "2.31 2.38 2.29"."""
-    import numpy as np  # noqa: PLC0415
+    import numpy as np  # noqa: PLC0415  start-up time
 
-    from saltus.commands.tabular.number_json import repeats_json  # noqa: PLC0415
-    from saltus.core.repeats import summary  # noqa: PLC0415
+    from saltus.commands.tabular.number_json import repeats_json  # noqa: PLC0415  start-up time
+    from saltus.core.repeats import summary  # noqa: PLC0415  start-up time
 
     words = [w for text in values for w in re.split(r"[\s;]+|,\s+", text.strip()) if w]
     if not words or len(words) > MOST_REPEATS:
@@ -191,7 +191,7 @@ def _short(value: float | None) -> str:
 @click.option("--json", "as_json", is_flag=True)
 def alias(apparent: float, rate: float, up_to: float | None, as_json: bool) -> None:
     """List the true rates that look like an apparent one."""
-    from saltus.core.clock.aliasing import candidates, settling_rate  # noqa: PLC0415
+    from saltus.core.clock.aliasing import candidates, settling_rate  # noqa: PLC0415  start-up time
 
     found = candidates(apparent, rate, up_to)
     settle = settling_rate(found, rate)

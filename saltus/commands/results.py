@@ -20,7 +20,7 @@ BAD_INPUT = 2
 def results(notebooks: tuple[str, ...], as_json: bool) -> None:
     """Tell every result of notebooks: of their trials, and what their takes give."""
     from saltus.commands.tabular.results_json import results_json  # noqa: PLC0415  start-up time
-    from saltus.session.session import opened  # noqa: PLC0415
+    from saltus.session.session import opened  # noqa: PLC0415  start-up time
 
     broken = False
     for name in notebooks:

@@ -38,8 +38,8 @@ def open_window(path: Path | None) -> None:
 )
 def demo(name: str, list_them: bool, tour: Path | None) -> None:
     """Open the window with demo data."""
-    from saltus.simulate.demo import DEMOS  # noqa: PLC0415
-    from saltus.simulate.scenes import SceneError  # noqa: PLC0415
+    from saltus.simulate.demo import DEMOS  # noqa: PLC0415  start-up time
+    from saltus.simulate.scenes import SceneError  # noqa: PLC0415  start-up time
 
     if list_them:
         for each, words in DEMOS.items():
@@ -50,12 +50,12 @@ def demo(name: str, list_them: bool, tour: Path | None) -> None:
             _("There is no demo “{name}”: choose one of {all}.").format(name=name, all=", ".join(DEMOS))
         )
     if tour is None and _has_display():
-        from saltus.ui.app.app import run_window  # noqa: PLC0415
+        from saltus.ui.app.app import run_window  # noqa: PLC0415  start-up time
 
         raise click.exceptions.Exit(run_window(demo=name))
     folder = tour or Path("tour")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from saltus.ui.app.tour import make_tour  # noqa: PLC0415
+    from saltus.ui.app.tour import make_tour  # noqa: PLC0415  start-up time
 
     if tour is None:
         print(_("There is no display: the tour shows every view instead."), file=sys.stderr)

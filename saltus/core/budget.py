@@ -64,7 +64,18 @@ def budget(q: Quantity) -> list[Contribution]:
 
 
 def shares_by_kind(q: Quantity) -> dict[Kind, float]:
-    """Share of the variance for each group of sources, largest first; shares sum to 1."""
+    """Share of the variance for each group of sources, largest first.
+
+    Parameters
+    ----------
+    q : Quantity
+        A single value of any unit.
+
+    Returns
+    -------
+    dict of str to float
+        Dimensionless; they sum to 1, where there is any uncertainty.
+    """
     shares: dict[Kind, float] = {}
     for line in budget(q):
         shares[line.kind] = shares.get(line.kind, 0.0) + line.share

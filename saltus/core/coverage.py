@@ -47,7 +47,18 @@ class Coverage:
 
 
 def student_95(dof: float) -> float:
-    """Give the two-sided 95 % Student factor (dimensionless) for a number of degrees of freedom."""
+    """Give the two-sided 95 % factor of Student's t (Student 1908, doi:10.2307/2331554).
+
+    Parameters
+    ----------
+    dof : float
+        Degrees of freedom; infinite gives the factor of the normal distribution, below one counts as one.
+
+    Returns
+    -------
+    float
+        Dimensionless, 1.96 or more.
+    """
     if math.isinf(dof):
         return NORMAL_95
     from scipy.special import stdtrit  # noqa: PLC0415  scipy only where it is needed: start-up time
@@ -103,7 +114,7 @@ def _convolved_factor(
     gauss: float, uniform: tuple[float, ...], student: tuple[tuple[float, float], ...]
 ) -> float:
     """Half-width of the 95 % interval of a unit-variance sum, by convolving cell probabilities."""
-    from scipy.special import ndtr, stdtr  # noqa: PLC0415
+    from scipy.special import ndtr, stdtr  # noqa: PLC0415  start-up time
 
     reach = max([4.5, *(student_95(d) * 2.5 * s for s, d in student)])
     cells = 8193

@@ -54,7 +54,22 @@ class Entry:
 
 
 def plain(text: str) -> float:
-    """Read digits with a point or a decimal comma and any minus sign."""
+    """Read digits with a point or a decimal comma and any minus sign.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    float
+        In the unit it was written in.
+
+    Raises
+    ------
+    ValueError
+        If it is no number.
+    """
     return float(text.replace(",", ".").replace("\u2212", "-"))
 
 
@@ -95,18 +110,16 @@ def entry(text: str, wanted: Unit | None = None, *, default_unit: str = "", wher
     unit_text = unit_text or ((spread_unit or "")[1:].strip() if percent else spread_unit)
     factor, unit = _unit(unit_text if unit_text is not None else default_unit, wanted, text, where)
     step = last_place(found["sum"]) * power if placements == 1 else 0.0
-    u: float | None = None
     if found["last"]:
-        u = int(found["last"]) * step * factor
+        u: float | None = int(found["last"]) * step * factor
+    elif found["spread"] and percent:
+        u = abs(value) * factor * plain(found["spread"]) / 100
     elif found["spread"]:
-        size = plain(found["spread"])
-        if percent:
-            u = abs(value) * factor * size / 100
-        else:
-            own = _unit(spread_unit, wanted, text, where)[0] if spread_unit else factor
-            u = size * own * math.sqrt(placements)
-    if u is not None and found["expanded"]:
-        u /= NORMAL_95
+        own = _unit(spread_unit, wanted, text, where)[0] if spread_unit else factor
+        u = plain(found["spread"]) * own * math.sqrt(placements)
+    else:
+        u = None
+    u = u / NORMAL_95 if u is not None and found["expanded"] else u
     _check_size((abs(value * factor), u or 0.0), text, where)
     return Entry(value * factor, u, unit, placements, step * factor)
 
@@ -167,7 +180,21 @@ def _unit(name: str, wanted: Unit | None, text: str, where: str) -> tuple[float,
 
 
 def in_wanted(name: str, factor: float, wanted: Unit) -> float:
-    """Give the factor of a unit for what is wanted: turns a minute as a frequency, or as an angular speed."""
+    """Give the factor of a unit for what is wanted: turns a minute as a frequency, or as an angular speed.
+
+    Parameters
+    ----------
+    name : str
+        The unit as written.
+    factor : float
+        SI units in one of it.
+    wanted : Unit
+
+    Returns
+    -------
+    float
+        SI units in one of it, where 2π rad a turn are counted if an angular speed is wanted.
+    """
     turning = name.strip() in ("rpm", "turns/min", "rev/min", "r/min")
     return factor * 2 * math.pi if turning and wanted.exponents[-1] == 1 else factor
 

@@ -94,7 +94,14 @@ class Instrument:
 
 
 def weighed_together(whole: Quantity, count: int) -> Quantity:
-    """Give the mean mass of one of ``count`` alike things weighed together; its uncertainty divides too.
+    """Give the mean mass of alike things weighed together; its uncertainty divides too.
+
+    Parameters
+    ----------
+    whole : Quantity
+        Mass of all, kg.
+    count : int
+        How many, at least one.
 
     Raises
     ------

@@ -47,6 +47,21 @@ def cycles_for(relative: float, period_s: float, U_pass_s: float, *, by_line: bo
 
 
 def U_of_period(cycles: int, U_pass_s: float, *, by_line: bool = False) -> float:
-    """95 % uncertainty of a period from so many cycles, s; see :func:`cycles_for`."""
+    """95 % uncertainty of a period from so many cycles; see :func:`cycles_for`.
+
+    Parameters
+    ----------
+    cycles : int
+        n, at least one.
+    U_pass_s : float
+        95 % uncertainty of one pass, s.
+    by_line : bool
+        Whether every pass is noted and a line laid through them: U√(12/(n(n+1)(n+2))) instead of U√2/n.
+
+    Returns
+    -------
+    float
+        s
+    """
     n = cycles
     return U_pass_s * (math.sqrt(12 / (n * (n + 1) * (n + 2))) if by_line else math.sqrt(2) / n)

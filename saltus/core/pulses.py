@@ -55,14 +55,43 @@ class PulseMotion:
 
 
 def spacing_of_fence(length: Quantity, stripes: int) -> Quantity:
-    """Spacing of a fence from the distance of its first and last edge: intervals are stripes − 1."""
+    """Spacing of a fence from the distance of its first and last edge: intervals are stripes − 1.
+
+    Parameters
+    ----------
+    length : Quantity
+        m
+    stripes : int
+        At least two.
+
+    Raises
+    ------
+    PulseError
+        If there are fewer.
+    """
     if stripes < 2:
         raise PulseError(say("pulses.fence-least-two-stripes"))
     return length / float(stripes - 1)
 
 
 def spacing_of_wheel(stripes: int) -> float:
-    """Angle between the stripes of a wheel, rad: as many intervals as stripes on a whole turn."""
+    """Angle between the stripes of a wheel: as many intervals as stripes on a whole turn.
+
+    Parameters
+    ----------
+    stripes : int
+        At least one.
+
+    Returns
+    -------
+    float
+        rad
+
+    Raises
+    ------
+    PulseError
+        If there is none.
+    """
     if stripes < 1:
         raise PulseError(say("pulses.wheel-least-stripe"))
     return 2 * math.pi / stripes

@@ -8,7 +8,6 @@ import numpy as np
 
 from saltus.core.quantity import (
     Quantity,
-    members,
     require_same,
     require_valid,
 )
@@ -27,7 +26,14 @@ if TYPE_CHECKING:
 
 
 def exact(value: ArrayLike, unit: Unit = ONE) -> Quantity:
-    """Make a quantity without uncertainty from a value in SI units."""
+    """Make a quantity without uncertainty.
+
+    Parameters
+    ----------
+    value : float or (N,) array_like
+        In SI.
+    unit : Unit
+    """
     return Quantity(value, unit)
 
 
@@ -83,22 +89,54 @@ def family(
 
 
 def stacked(items: Iterable[Quantity]) -> Quantity:
-    """Join single quantities of one unit into an array; shared sources stay shared.
+    """Put single quantities into one array; what they share stays shared.
+
+    Parameters
+    ----------
+    items : iterable of Quantity
+        N single values, at least one, of one unit.
+
+    Returns
+    -------
+    Quantity
+        (N,)
 
     Raises
     ------
     UnitError
-        If their units do not go together.
+        If their units differ.
     """
     singles = list(items)
     parts: dict[Source, list[tuple[int, Share]]] = {}
     called: dict[Source, Source] = {}
     for i, q in enumerate(singles):
         require_same(singles[0], q)
-        for source, share in q._shares.items():  # noqa: SLF001
+        for source, share in q.shares.items():
             found = parts.setdefault(source, [])
             known = called.get(source, source)
             called[source] = known_together(known, [s for _i, s in found], source, share)
             found.append((i, share))
     shares = {called[source]: stacked_shares(found, len(singles)) for source, found in parts.items()}
     return Quantity([float(q) for q in singles], singles[0].unit, shares)
+
+
+def members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
+    """Make an array of which each value has its own element of a family.
+
+    Parameters
+    ----------
+    values : (N,) ndarray
+        In SI.
+    c : array_like
+        Sensitivity × standard uncertainty, broadcast to (N,), in the same unit.
+    unit : Unit
+    source : Source
+    keys : (N,) array_like
+        Which element, no two alike.
+    """
+    coefficients = np.broadcast_to(np.asarray(c, dtype=float), values.shape)
+    row, key = np.arange(values.size), np.asarray(keys)
+    some = coefficients != 0
+    if not some.all():
+        row, key, coefficients = row[some], key[some], coefficients[some]
+    return Quantity(values, unit, {source: Elements(row, key, coefficients)} if len(row) else {})

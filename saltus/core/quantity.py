@@ -8,7 +8,6 @@ body by their frames): what is done to two arrays aligns by key (:mod:`saltus.co
 
 from __future__ import annotations
 
-import math
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
@@ -17,7 +16,6 @@ import numpy as np
 from saltus.core.coverage import Coverage, Part, cover_95
 from saltus.core.sentences import say
 from saltus.core.shares import Elements, Single, covariance, covariance_by_row, known_together
-from saltus.core.sources import Source, with_dof
 from saltus.core.units import ONE, Unit, UnitError
 
 if TYPE_CHECKING:
@@ -26,6 +24,7 @@ if TYPE_CHECKING:
     from numpy.typing import ArrayLike, NDArray
 
     from saltus.core.shares import Index, Share
+    from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
 
@@ -56,14 +55,14 @@ class Quantity:
     ) -> None:
         self.value: Array = np.asarray(value, dtype=float)
         self.unit = unit
-        self._shares: dict[Source, Share] = dict(shares or {})
+        self.shares: dict[Source, Share] = dict(shares or {})
 
     # -- looking at it -------------------------------------------------------------------------------
 
     @property
     def sources(self) -> tuple[Source, ...]:
         """The sources this value depends on."""
-        return tuple(self._shares)
+        return tuple(self.shares)
 
     def __len__(self) -> int:
         return len(self.value)
@@ -74,13 +73,14 @@ class Quantity:
     @cached_property
     def u(self) -> Array:
         """Standard uncertainty, shaped like the value, in its unit."""
-        return self._u(self._shares)
+        return self.u_of(self.shares)
 
     def u_from(self, *kinds: str) -> Array:
         """Standard uncertainty from the sources of the named kinds only, shaped like the value."""
-        return self._u({source: share for source, share in self._shares.items() if source.kind in kinds})
+        return self.u_of({source: share for source, share in self.shares.items() if source.kind in kinds})
 
-    def _u(self, shares: Mapping[Source, Share]) -> Array:
+    def u_of(self, shares: Mapping[Source, Share]) -> Array:
+        """Standard uncertainty that some shares make together, shaped like the value, SI."""
         total = np.zeros(self.value.shape)
         for share in shares.values():
             total = total + share.variance(self.value.shape)
@@ -88,12 +88,12 @@ class Quantity:
 
     def parts(self) -> dict[Source, float]:
         """Standard uncertainty from each source, for a single value."""
-        return {source: float(np.sqrt(share.variance(()))) for source, share in self._shares.items()}
+        return {source: float(np.sqrt(share.variance(()))) for source, share in self.shares.items()}
 
     def signed_elements(self) -> dict[tuple[Source, Any], float]:
         """Sensitivity × u of each source, and of each element of a family by its key, for a single value."""
         out: dict[tuple[Source, Any], float] = {}
-        for source, share in self._shares.items():
+        for source, share in self.shares.items():
             if isinstance(share, Single):
                 out[source, None] = float(share.c)
             else:
@@ -101,12 +101,20 @@ class Quantity:
         return out
 
     def coverage_parts(self, factors: Mapping[Source, float] | None = None) -> list[Part]:
-        """Contributions to a single value as its interval sees them, some sources a factor as large.
+        """What each source brings to a single value, for its coverage.
 
-        The sum of many independent uniform parts, such as the stamps of many frames, is normal.
+        Parameters
+        ----------
+        factors : mapping of Source to float, optional
+            By which some sources are enlarged, dimensionless.
+
+        Returns
+        -------
+        list of Part
+            Sizes in the SI unit of the value, signs kept where sources meet.
         """
         parts: list[Part] = []
-        for source, share in self._shares.items():
+        for source, share in self.shares.items():
             factor = (factors or {}).get(source, 1.0)
             u = float(np.sqrt(share.variance(()))) * factor
             if source.shape != "uniform" or isinstance(share, Single) or not u > 0:
@@ -133,15 +141,26 @@ class Quantity:
         """Covariance matrix (N, N) of an array of N values."""
         size = self.value.size
         out = np.zeros((size, size))
-        for share in self._shares.values():
+        for share in self.shares.values():
             out = out + covariance(share, size)
         return out
 
     def covariance_with(self, other: Quantity) -> Array:
-        """Covariance of each value with the one at its place in another of the same shape."""
+        """Covariance of each value with the one at its place in another quantity of the same shape.
+
+        Parameters
+        ----------
+        other : Quantity
+            (N,) or single, as this one.
+
+        Returns
+        -------
+        ndarray
+            Shaped like the values, in the product of both units.
+        """
         out = np.zeros(self.value.shape)
-        for source, share in self._shares.items():
-            beside = other._shares.get(source)
+        for source, share in self.shares.items():
+            beside = other.shares.get(source)
             if beside is not None:
                 out = out + covariance_by_row(share, beside, self.value.shape)
         return out
@@ -149,12 +168,13 @@ class Quantity:
     @cached_property
     def u_own(self) -> Array:
         """Standard uncertainty from elements of families that enter one value only: its own scatter."""
-        return self._u(self._own)
+        return self.u_of(self.own)
 
     @cached_property
-    def _own(self) -> dict[Source, Share]:
+    def own(self) -> dict[Source, Share]:
+        """Elements of families that enter one value only."""
         own: dict[Source, Share] = {}
-        for source, share in self._shares.items():
+        for source, share in self.shares.items():
             few = share.parted(1)[0] if isinstance(share, Elements) else None
             if few is not None:
                 own[source] = few
@@ -162,7 +182,7 @@ class Quantity:
 
     def apart(self) -> tuple[Quantity, Quantity]:
         """What each value has for itself of families (:attr:`u_own`), and the rest; both with the values."""
-        return Quantity(self.value, self.unit, self._own), self.without_own()
+        return Quantity(self.value, self.unit, self.own), self.without_own()
 
     def split(self, most: int = 1) -> tuple[Quantity, Quantity]:
         """Take an array apart: what each value has for itself, and what many share.
@@ -178,7 +198,7 @@ class Quantity:
             Both with the same values.
         """
         sides: tuple[dict[Source, Share], dict[Source, Share]] = ({}, {})
-        for source, share in self._shares.items():
+        for source, share in self.shares.items():
             for side, part in zip(sides, share.parted(most), strict=True):
                 if part is not None:
                     side[source] = part
@@ -186,14 +206,14 @@ class Quantity:
 
     def independent(self, source: Source) -> bool:
         """Whether a source is a family of which no element enters two values."""
-        share = self._shares[source]
+        share = self.shares[source]
         return isinstance(share, Elements) and share.alone
 
     # -- changing it ---------------------------------------------------------------------------------
 
     def __getitem__(self, index: Index) -> Quantity:
         size = self.value.size
-        shares = {source: share.at(index, size) for source, share in self._shares.items()}
+        shares = {source: share.at(index, size) for source, share in self.shares.items()}
         return Quantity(self.value[index], self.unit, shares)
 
     def weighed(self, weights: ArrayLike, unit: Unit | None = None) -> Quantity:
@@ -206,7 +226,7 @@ class Quantity:
             Of the outcome, when the weights carry one.
         """
         w = np.asarray(weights, dtype=float)
-        return Quantity(w @ self.value, unit or self.unit, {s: p.weighed(w) for s, p in self._shares.items()})
+        return Quantity(w @ self.value, unit or self.unit, {s: p.weighed(w) for s, p in self.shares.items()})
 
     def grouped(self, group: NDArray[np.int_], count: int) -> Quantity:
         """Give the mean of each group of values.
@@ -219,77 +239,48 @@ class Quantity:
         """
         size = np.bincount(group, minlength=count).astype(float)
         value = np.bincount(group, self.value, count) / size
-        return Quantity(value, self.unit, {s: p.grouped(group, size) for s, p in self._shares.items()})
+        return Quantity(value, self.unit, {s: p.grouped(group, size) for s, p in self.shares.items()})
 
     def with_unit(self, unit: Unit) -> Quantity:
-        """Give the same numbers another unit, for maps whose weights carry units."""
-        return Quantity(self.value, unit, self._shares)
+        """Give the same numbers another unit, for maps whose weights carry units.
+
+        Parameters
+        ----------
+        unit : Unit
+            Unchecked: the caller knows what the weights did.
+        """
+        return Quantity(self.value, unit, self.shares)
 
     def moved_to(self, value: ArrayLike) -> Quantity:
-        """Another value of the same shape with the same uncertainty."""
-        return Quantity(value, self.unit, self._shares)
+        """Another value with the same uncertainty.
+
+        Parameters
+        ----------
+        value : array_like
+            Shaped like the value, in its SI unit.
+        """
+        return Quantity(value, self.unit, self.shares)
 
     def with_source(self, source: Source, c: ArrayLike) -> Quantity:
-        """Add a source common to all values, with sensitivity × u shaped like the value."""
-        coefficient = np.broadcast_to(np.asarray(c, dtype=float), self.value.shape)
-        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: Single(coefficient)})
-
-    def with_family(self, source: Source, c: ArrayLike, keys: ArrayLike) -> Quantity:
-        """Add a family of which each value has one element, with sensitivity × u of each, signed.
+        """Add a source common to all values.
 
         Parameters
         ----------
         source : Source
-        c : (N,) array_like
-        keys : (N,) array_like
-            Which element, no two alike.
+        c : array_like
+            Sensitivity × standard uncertainty, broadcast to the shape of the value, in its SI unit.
         """
-        return self + members(np.zeros(self.value.shape), c, self.unit, source, keys)
+        coefficient = np.broadcast_to(np.asarray(c, dtype=float), self.value.shape)
+        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: Single(coefficient)})
 
     def without_own(self) -> Quantity:
         """The same values with only what several of them share and what is common to all."""
         shares = {
             source: rest
-            for source, share in self._shares.items()
-            if (rest := share.parted(1)[1] if source in self._own else share) is not None
+            for source, share in self.shares.items()
+            if (rest := share.parted(1)[1] if source in self.own else share) is not None
         }
         return Quantity(self.value, self.unit, shares)
-
-    def known_with(self, dof: float) -> Quantity:
-        """The same values, the size of what each has for itself known with so many degrees of freedom."""
-        shares = {with_dof(s, dof) if s in self._own else s: share for s, share in self._shares.items()}
-        return Quantity(self.value, self.unit, shares)
-
-    def only(self, source: Source) -> Quantity:
-        """The same value with what one source brings to it."""
-        return Quantity(self.value, self.unit, {source: self._shares[source]})
-
-    def unsure(self, source: Source) -> Quantity:
-        """The same value with a part of its uncertainty that is not known (NaN)."""
-        return self.with_source(source, self.value * math.nan)
-
-    def widened(self, factor: float) -> Quantity:
-        """The same value with every part of its uncertainty ``factor`` times as large."""
-        d = np.full(self.value.shape, factor)
-        return Quantity(self.value, self.unit, {s: p.times(d) for s, p in self._shares.items()})
-
-    def lumped(self, source: Source) -> Quantity:
-        """The same single value with all that families bring to it in one source."""
-        single = {s: share for s, share in self._shares.items() if isinstance(share, Single)}
-        u = self._u({s: share for s, share in self._shares.items() if s not in single})
-        return Quantity(self.value, self.unit, {**single, source: Single(u)} if u > 0 else single)
-
-    def in_one(self, u: float, source: Source) -> Quantity:
-        """The same single value with all of its uncertainty u in one source."""
-        return Quantity(self.value, self.unit, {source: Single(np.asarray(float(u)))})
-
-    def with_correlated(self, covariance: Array, source: Source) -> Quantity:
-        """Add a family that enters an array of N values with a covariance (N, N), keyed 0 to N − 1."""
-        vectors, sizes = np.linalg.svd(covariance, hermitian=True)[:2]
-        root = vectors * np.sqrt(np.maximum(sizes, 0))
-        row, key = np.nonzero(root)
-        share = Elements(row, key, root[row, key])
-        return self + Quantity(np.zeros(self.value.shape), self.unit, {source: share})
 
     # -- arithmetic ----------------------------------------------------------------------------------
 
@@ -336,16 +327,6 @@ class Quantity:
         return f"Quantity({self.value!r} ± {self.u!r} {self.unit.ascii})"
 
 
-def members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
-    """Make an array (N,) of which each value has its own element, c times it, of a family."""
-    coefficients = np.broadcast_to(np.asarray(c, dtype=float), values.shape)
-    row, key = np.arange(values.size), np.asarray(keys)
-    some = coefficients != 0
-    if not some.all():
-        row, key, coefficients = row[some], key[some], coefficients[some]
-    return Quantity(values, unit, {source: Elements(row, key, coefficients)} if len(row) else {})
-
-
 def apply(
     function: Callable[[Array], Array], derivative: Callable[[Array], Array], x: Quantity, unit: Unit
 ) -> Quantity:
@@ -366,10 +347,10 @@ def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | f
     shape = np.shape(value)
     shares: dict[Source, tuple[Source, Share]] = {}
     for q, slope in terms:
-        if not q._shares:  # noqa: SLF001
+        if not q.shares:
             continue
         d = np.broadcast_to(np.asarray(slope, dtype=float), shape)
-        for source, share in q._shares.items():  # noqa: SLF001
+        for source, share in q.shares.items():
             grown = share.spread(q.value.shape, shape).times(d)
             if source in shares:
                 called, before = shares[source]
@@ -384,13 +365,35 @@ def _as_quantity(x: Quantity | ArrayLike) -> Quantity:
 
 
 def require_same(a: Quantity, b: Quantity) -> None:
-    """Raise UnitError where two quantities cannot be added."""
+    """See that two quantities can be added.
+
+    Parameters
+    ----------
+    a, b : Quantity
+        Of any shape.
+
+    Raises
+    ------
+    UnitError
+        If their units do not go together.
+    """
     if not a.unit.goes_with(b.unit):
         raise UnitError(say("quantity.other-unit", a=a.unit.text or "1", b=b.unit.text or "1"))
 
 
 def require_valid(u: ArrayLike) -> None:
-    """Raise UncertaintyError where an uncertainty is negative or not finite."""
+    """See that uncertainties can be.
+
+    Parameters
+    ----------
+    u : array_like
+        Standard uncertainties of any unit.
+
+    Raises
+    ------
+    UncertaintyError
+        If one is negative or not finite.
+    """
     spread = np.asarray(u, dtype=float)
     if not np.all(np.isfinite(spread)) or np.any(spread < 0):
         raise UncertaintyError(say("quantity.negative-uncertainty"))

@@ -71,7 +71,19 @@ def summary(values: Array, explained: float | None = None) -> Repeats:
 
 
 def consistency(values: Array, explained: float) -> Consistency:
-    """Compare the scatter with a stated standard uncertainty by χ² (each side 1 %, n − 1 dof)."""
+    """Compare the scatter of repeats with a stated standard uncertainty by χ² (each side 1 %, n − 1 dof).
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        At least two, of any unit.
+    explained : float
+        Standard uncertainty of one that is stated, in the same unit, above zero.
+
+    Returns
+    -------
+    {"consistent", "more", "less"}
+    """
     from scipy.special import chdtr, chdtrc  # noqa: PLC0415  start-up time
 
     dof = len(values) - 1
@@ -82,15 +94,41 @@ def consistency(values: Array, explained: float) -> Consistency:
 
 
 def grubbs_limit(n: int) -> float:
-    """Largest deviation from the mean, in sd, that chance explains in 95 % of samples of n (Grubbs 1950)."""
-    from scipy.special import stdtrit  # noqa: PLC0415
+    """Largest deviation from the mean that chance explains in 95 % of samples.
+
+    Parameters
+    ----------
+    n : int
+        Size of the sample, at least three.
+
+    Returns
+    -------
+    float
+        In standard deviations of the sample.
+
+    Notes
+    -----
+    Grubbs 1950, doi:10.1214/aoms/1177729885: (n − 1)/√n · √(t²/(n − 2 + t²)), t at 5 %/(2n) with n − 2 dof.
+    """
+    from scipy.special import stdtrit  # noqa: PLC0415  start-up time
 
     t = float(stdtrit(n - 2, 1 - ODD_BELOW / (2 * n)))
     return (n - 1) / math.sqrt(n) * math.sqrt(t**2 / (n - 2 + t**2))
 
 
 def odd_values(values: Array) -> tuple[int, ...]:
-    """Find values that stand out: Grubbs, two-sided, 5 %, again without the one found; needs n ≥ 4."""
+    """Find values that stand out: Grubbs, two-sided, 5 %, again without the one found.
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        Of any unit; from n = 4 on.
+
+    Returns
+    -------
+    tuple of int
+        Their places, the farthest first; fewer than a third of all.
+    """
     left = list(range(len(values)))
     found: list[int] = []
     while len(left) >= FEWEST_FOR_ODD and len(found) < len(values) // 3:
@@ -133,7 +171,7 @@ def mean_of(x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "") 
     own = own_part.u**2
     sd = float(np.std(x.value, ddof=1))
     if np.all(own > 0):
-        from scipy.special import chdtrc  # noqa: PLC0415
+        from scipy.special import chdtrc  # noqa: PLC0415  start-up time
 
         weighted = np.sum(x.value / own) / np.sum(1 / own)
         chi2 = float(np.sum((x.value - weighted) ** 2 / own))

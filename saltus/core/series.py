@@ -116,6 +116,11 @@ def mean(values: Array, unit: Unit, of: Recorded | None = None, resolution: floa
         Names its source.
     resolution : float
         Step of the last digit recorded, SI: it stands in where all values are alike.
+
+    Raises
+    ------
+    SeriesError
+        If there is no value.
     """
     n, of = len(values), of or Recorded()
     if n == 0:
@@ -205,6 +210,13 @@ def rest_at_an_end(values: Array) -> int | None:
 
 def zeroed(values: Array, quiet: slice) -> Array:
     """Take the mean of a quiet stretch off a record.
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        Of any unit.
+    quiet : slice
+        The stretch.
 
     Raises
     ------

@@ -35,7 +35,13 @@ class Single:
     c: Array
 
     def times(self, d: Array) -> Single:
-        """Multiply each value's coefficient by d, shaped like the value."""
+        """Multiply each value's coefficient.
+
+        Parameters
+        ----------
+        d : ndarray
+            Shaped like the value, SI.
+        """
         return Single(d * self.c)
 
     def plus(self, other: Share) -> Single:
@@ -53,15 +59,40 @@ class Single:
         return Single(np.asarray(self.c[index]))
 
     def weighed(self, weights: Array) -> Single:
-        """Apply a linear map (M, N) or (N,) to N values."""
+        """Apply a linear map to the values.
+
+        Parameters
+        ----------
+        weights : (M, N) or (N,) ndarray
+            SI; gives M values or one.
+        """
         return Single(np.asarray(weights @ self.c))
 
     def grouped(self, group: NDArray[np.int_], size: Array) -> Single:
-        """Average the values of each group; ``size`` (L,) says how many each has."""
+        """Average the values of each group.
+
+        Parameters
+        ----------
+        group : (N,) ndarray of int
+            Group of each value, 0 to L − 1.
+        size : (L,) ndarray
+            How many each has.
+        """
         return Single(np.bincount(group, self.c, len(size)) / size)
 
     def variance(self, shape: tuple[int, ...]) -> Array:
-        """Square of the coefficients, shaped like the value."""
+        """Square sum of the coefficients.
+
+        Parameters
+        ----------
+        shape : tuple of int
+            Of the value: () or (N,).
+
+        Returns
+        -------
+        ndarray
+            Shaped so, in the square of the SI unit.
+        """
         return np.asarray(self.c**2)
 
     def parted(self, most: int) -> tuple[Single | None, Single | None]:
@@ -99,7 +130,13 @@ class Elements:
         return len(self._known[0]) == len(self.key)
 
     def times(self, d: Array) -> Elements:
-        """Multiply each value's coefficients by d, shaped like the value."""
+        """Multiply each value's coefficient.
+
+        Parameters
+        ----------
+        d : ndarray
+            Shaped like the value, SI.
+        """
         return Elements(self.row, self.key, np.asarray(d).reshape(-1)[self.row] * self.c)
 
     def plus(self, other: Share) -> Elements:
@@ -135,7 +172,13 @@ class Elements:
         return Elements(np.repeat(np.arange(len(wanted)), counts), self.key[take], self.c[take])
 
     def weighed(self, weights: Array) -> Elements:
-        """Apply a linear map (M, N) or (N,) to N values."""
+        """Apply a linear map to the values.
+
+        Parameters
+        ----------
+        weights : (M, N) or (N,) ndarray
+            SI; gives M values or one.
+        """
         keys, place = self._known
         table = np.atleast_2d(weights)
         sums = np.array([np.bincount(place, w[self.row] * self.c, len(keys)) for w in table])
@@ -143,12 +186,31 @@ class Elements:
         return Elements(row, keys[column], sums[row, column])
 
     def grouped(self, group: NDArray[np.int_], size: Array) -> Elements:
-        """Average the values of each group; ``size`` (L,) says how many each has."""
+        """Average the values of each group.
+
+        Parameters
+        ----------
+        group : (N,) ndarray of int
+            Group of each value, 0 to L − 1.
+        size : (L,) ndarray
+            How many each has.
+        """
         row = group[self.row]
         return _merged(row, self.key, self.c / size[row])
 
     def variance(self, shape: tuple[int, ...]) -> Array:
-        """Square sum of the coefficients, shaped like the value."""
+        """Square sum of the coefficients.
+
+        Parameters
+        ----------
+        shape : tuple of int
+            Of the value: () or (N,).
+
+        Returns
+        -------
+        ndarray
+            Shaped so, in the square of the SI unit.
+        """
         squares = np.bincount(self.row, self.c**2, int(shape[0]) if shape else 1)
         return np.asarray(squares if shape else squares[0])
 
@@ -190,7 +252,19 @@ def _merged(row: NDArray[np.int_], key: Keys, c: Array) -> Elements:
 
 
 def covariance(share: Share, size: int) -> Array:
-    """Covariance matrix (N, N) that one source brings to N values."""
+    """Covariance that one source brings to an array of values.
+
+    Parameters
+    ----------
+    share : Share
+    size : int
+        N, how many values.
+
+    Returns
+    -------
+    (N, N) ndarray
+        In the square of their SI unit.
+    """
     if isinstance(share, Single):
         return np.outer(share.c, share.c)
     out = np.diag(share.variance((size,)))
@@ -206,7 +280,25 @@ def covariance(share: Share, size: int) -> Array:
 
 
 def covariance_by_row(a: Share, b: Share, shape: tuple[int, ...]) -> Array:
-    """Covariance of each value with the one at its place, for one source that enters both arrays."""
+    """Covariance of each value with the one at its place, for one source that enters both arrays.
+
+    Parameters
+    ----------
+    a, b : Share
+        What it brings to either.
+    shape : tuple of int
+        Of both: () or (N,).
+
+    Returns
+    -------
+    ndarray
+        Shaped so, in the product of both SI units.
+
+    Raises
+    ------
+    FamilyError
+        If it is a family in one and single in the other: a fault of the program.
+    """
     if isinstance(a, Single) and isinstance(b, Single):
         return np.asarray(a.c * b.c)
     if isinstance(a, Single) or isinstance(b, Single):

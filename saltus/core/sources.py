@@ -3,6 +3,10 @@
 A physical cause is one source, whatever path leads to it, and only that. Its id is a value: the cause and
 what it belongs to (take, body, axis, column …). Where the docstring says *family*, the source stands for many
 independent ones that are told apart by a key, such as a frame number, which comes with the values.
+
+Arguments that are alike everywhere: ``take``, ``body``, ``axis``, ``log``, ``channel``, ``column``,
+``segment`` and ``of`` say whose source it is; ``dof``, dimensionless, are the degrees of freedom of the size
+of a scatter, infinite where that is known.
 """
 
 from __future__ import annotations
@@ -73,7 +77,14 @@ class Source:
 
 
 def with_dof(source: Source, dof: float) -> Source:
-    """The same source, its size known with so many degrees of freedom."""
+    """The same source, its size known with so many degrees of freedom.
+
+    Parameters
+    ----------
+    source : Source
+    dof : float
+        Dimensionless; infinite makes it normal, else it follows Student's t.
+    """
     return replace(source, shape="normal" if math.isinf(dof) else "t", dof=dof)
 
 

@@ -86,7 +86,16 @@ def stated(value: float, U: float | None, unit: Unit = ONE) -> str:
 
 
 def stated_in(value: float, U: float | None, unit_text: str) -> str:
-    """Write a result with a unit already in words, such as ``1.61 ± 0.01 mm``."""
+    """Write a result with a unit already in words, such as ``1.61 ± 0.01 mm``.
+
+    Parameters
+    ----------
+    value : float
+        In that unit.
+    U : float or None
+        Expanded uncertainty, in that unit; None where none can be stated.
+    unit_text : str
+    """
     size = max(abs(value), U or 0.0)
     tail = f" {unit_text}" if unit_text else ""
     if U and math.isfinite(size) and size > 0 and not 1e-4 <= size < 1e6:
@@ -98,7 +107,15 @@ def stated_in(value: float, U: float | None, unit_text: str) -> str:
 
 
 def to_figures(value: float, figures: int) -> str:
-    """Write a value to a fixed number of significant figures, as some schools want it."""
+    """Write a value to a fixed number of significant figures, as some schools want it.
+
+    Parameters
+    ----------
+    value : float
+        In the unit it is shown in.
+    figures : int
+        At least one.
+    """
     if not math.isfinite(value) or value == 0:
         return "–" if value else "0"
     exact = Decimal(repr(value))
@@ -106,12 +123,26 @@ def to_figures(value: float, figures: int) -> str:
 
 
 def to_places(value: float, places: int) -> str:
-    """Write a value to the places after the point with which the data were read."""
+    """Write a value to the places after the point with which the data were read.
+
+    Parameters
+    ----------
+    value : float
+        In the unit it is shown in.
+    places : int
+        Zero or more.
+    """
     return _signed(f"{Decimal(repr(value)).quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP):f}")
 
 
 def stated_percent(relative: float) -> str:
-    """Write a relative expanded uncertainty such as ``± 0.41 %``."""
+    """Write a relative expanded uncertainty such as ``± 0.41 %``.
+
+    Parameters
+    ----------
+    relative : float
+        Dimensionless, 95 %.
+    """
     return f"± {_plain(rounded_uncertainty(100 * relative))} %" if relative > 0 else "± 0 %"
 
 

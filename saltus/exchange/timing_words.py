@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from saltus.notebook.timing import Count
 
 
-def said(q: Quantity) -> str:
+def quantity_words(q: Quantity) -> str:
     """A quantity with its 95 % uncertainty and unit."""
     return stated(float(q), q.U95, q.unit)
 
@@ -39,7 +39,7 @@ def against_film(hand: Quantity, film: Quantity) -> str:
         if longer
         else _("From the film {film}. The hand is shorter by {size}, {u:.1f} u: {told}.")
     )
-    return words.format(film=said(film), size=said(size), u=made.apart or 0, told=told)
+    return words.format(film=quantity_words(film), size=quantity_words(size), u=made.apart or 0, told=told)
 
 
 def way_words(delay: Quantity) -> str:
@@ -67,14 +67,14 @@ def drift_words(made: Cycles) -> str:
     if drift is None:
         return _("Drift: not yet, four passings are needed.")
     if abs(float(drift)) <= drift.U95:
-        return _("No drift seen: {drift} for each cycle.").format(drift=said(drift))
+        return _("No drift seen: {drift} for each cycle.").format(drift=quantity_words(drift))
     longer = float(drift) > 0
     words = (
         _("The period drifts: each cycle is {size} longer than the one before.")
         if longer
         else _("The period drifts: each cycle is {size} shorter than the one before.")
     )
-    return words.format(size=said(drift if longer else -drift))
+    return words.format(size=quantity_words(drift if longer else -drift))
 
 
 def drift_chart(made: Cycles) -> Chart | None:

@@ -22,7 +22,7 @@ from saltus.investigations.view.table_view import (
     group_title,
     mean_words,
     result_title,
-    shown_columns,
+    table_columns,
 )
 from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows, verdicts
 
@@ -75,7 +75,7 @@ def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet
     if of_trials and evaluation is not None:
         return describe_trials(notebook, evaluation)
     timed = [timing_section(notebook, take)] if take is not None else []
-    said = tuple(s for s in (*timed, *said_sections(notebook)) if s.lines)
+    said = tuple(s for s in (*timed, *claim_sections(notebook)) if s.lines)
     sheet = describe(notebook, take)
     if sheet.result is None and take is not None:
         sheet = replace(sheet, result=timing_result(take))
@@ -106,7 +106,7 @@ def _result(evaluation: Evaluation, plot: Plotted) -> Result | None:
 def _method(notebook: Notebook, evaluation: Evaluation) -> list[str]:
     texts = evaluation.recipe.texts
     out = [evaluation.recipe.question]
-    levels = [c.title for c in shown_columns(evaluation) if c.role == "level"]
+    levels = [c.title for c in table_columns(evaluation) if c.role == "level"]
     if levels:
         out.append(
             _("Varied: {varied}, {n} levels; measured: {measured}.").format(
@@ -163,7 +163,7 @@ def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:
 
 
 def _levels(evaluation: Evaluation) -> Grid | None:
-    columns = [c for c in shown_columns(evaluation) if c.role != "text"]
+    columns = [c for c in table_columns(evaluation) if c.role != "text"]
     columns = columns[:1] + columns[1:][-MOST_COLUMNS:] if len(columns) > MOST_COLUMNS + 1 else columns
     rows: list[tuple[str, ...]] = []
     if evaluation.recipe.level:
@@ -197,7 +197,7 @@ def _givens(evaluation: Evaluation) -> Grid:
     return Grid((), tuple(rows))
 
 
-def said_sections(notebook: Notebook) -> list[Section]:
+def claim_sections(notebook: Notebook) -> list[Section]:
     """What a person says: claims with what they rest on, precautions, observations, answers, follow-up."""
     findings = notebook.findings
     claims = []
@@ -235,7 +235,7 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
         Section(_("What the line says"), tuple(says)),
         Section(_("Comparison"), tuple(compared)),
         Section(_("Needs a look"), tuple(doubts)),
-        *said_sections(notebook),
+        *claim_sections(notebook),
         Section(_("Worked with own numbers"), worked_lines),
     ]
 

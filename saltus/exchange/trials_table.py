@@ -10,13 +10,13 @@ import numpy as np
 
 from saltus.core.wording import _
 from saltus.investigations.table.trials import plain_name
-from saltus.investigations.view.table_view import factor_of, shown_columns
+from saltus.investigations.view.table_view import factor_of, table_columns
 from saltus.notebook.edits import trials as edits
 
 if TYPE_CHECKING:
     from saltus.exchange.tables import Cell, Table
     from saltus.investigations.engine.evaluation import Evaluation
-    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.model import Notebook
 
 STATUS, NOTE = "status", "note"
@@ -26,7 +26,7 @@ def trials_table(evaluation: Evaluation) -> tuple[list[str], list[list[Cell]]]:
     """Give header and rows: numbers in the units shown, with their standard uncertainty where known."""
     header: list[str] = []
     made: list[list[Cell]] = []
-    for column in shown_columns(evaluation):
+    for column in table_columns(evaluation):
         unit = f" [{column.unit}]" if column.unit else ""
         q = evaluation.columns.get(column.name)
         if column.role == "text" or q is None or np.all(np.isnan(q.value)):
@@ -84,14 +84,14 @@ def proposal(table: Table, evaluation: Evaluation) -> Taken:
     return Taken(chosen)
 
 
-def taking_columns(evaluation: Evaluation) -> list[ShownColumn]:
+def taking_columns(evaluation: Evaluation) -> list[TableColumn]:
     """Columns a file can fill: all that are typed, also those out of sight."""
-    shown = [c for c in shown_columns(evaluation) if c.role != "derived"]
+    shown = [c for c in table_columns(evaluation) if c.role != "derived"]
     names = {c.name for c in shown}
-    from saltus.investigations.view.table_view import ShownColumn  # noqa: PLC0415  a type at run time here only
+    from saltus.investigations.view.table_view import TableColumn  # noqa: PLC0415  a type at run time here only
 
     hidden = [
-        ShownColumn(n, evaluation.recipe.title_of(n), c.unit_text, "text" if c.kind == "text" else "typed")
+        TableColumn(n, evaluation.recipe.title_of(n), c.unit_text, "text" if c.kind == "text" else "typed")
         for n, c in evaluation.recipe.columns.items()
         if n not in names and evaluation.table.investigation != "free"
     ]
@@ -146,7 +146,7 @@ def blank_table(
     evaluation: Evaluation, levels: int = 6, repeats: int = 3
 ) -> tuple[list[str], list[list[str]]]:
     """Give head and empty rows for work away from the screen: what was typed of levels stands in them."""
-    columns = [c for c in shown_columns(evaluation) if c.role != "derived"]
+    columns = [c for c in table_columns(evaluation) if c.role != "derived"]
     head = [_("trial"), *(c.heading for c in columns), _("what was seen")]
     varied = [c.name for c in columns if c.role == "level"]
     names = [g.name for g in evaluation.groups if any(g.name)] or [()] * levels

@@ -185,11 +185,11 @@ def _answer(out: int, kind: str, text: str) -> None:
 
 
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
-    from saltus.footage.index import index  # noqa: PLC0415
-    from saltus.footage.reading_through import facts_here  # noqa: PLC0415
+    from saltus.footage.index import index  # noqa: PLC0415  loads the decoder
+    from saltus.footage.reading_through import facts_here  # noqa: PLC0415  loads the decoder
 
     if request["sound_alone"] and path.is_file():
-        from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415
+        from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415  loads the decoder
 
         if is_sound_alone(path):
             return (yield from sound_facts.steps(path))

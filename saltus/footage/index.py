@@ -39,10 +39,6 @@ class _Packet:
 def index(path: Path) -> FilmFacts | None:
     """Read the times of a film from its packets.
 
-    Parameters
-    ----------
-    path : Path
-
     Returns
     -------
     FilmFacts or None
@@ -68,29 +64,28 @@ def index(path: Path) -> FilmFacts | None:
         promised = int(stream.frames or 0)
         if ends_early(Damage(packets=len(packets)), container, stream, times, base, promised):
             return None
-        sound = bool(container.streams.audio)
         frame = _first_frame(container, stream, times)
         if frame is None:
             return None
         shape, codec = pixel_shape(stream), stream.codec_context.codec.canonical_name
         stated = stated_rate({**container.metadata, **stream.metadata}, times, base)
-    turn = clockwise_turn(frame)
-    width, height = displayed_size(frame.width, frame.height, shape, turn)
-    return FilmFacts(
-        width=width,
-        height=height,
-        rotation_deg=turn,
-        codec=codec,
-        ticks=tuple(t - times[0] for t in times),
-        time_base=base,
-        start_ticks=times[0],
-        last_ticks=shown_last(packets[-1].length, times),
-        sound=sound,
-        stated_rate=stated,
-        raw_ticks=tuple(times),
-        keyframes=tuple(n for n, p in enumerate(packets) if p.key),
-        checked=False,
-    )
+        turn = clockwise_turn(frame)
+        width, height = displayed_size(frame.width, frame.height, shape, turn)
+        return FilmFacts(
+            width=width,
+            height=height,
+            rotation_deg=turn,
+            codec=codec,
+            ticks=tuple(t - times[0] for t in times),
+            time_base=base,
+            start_ticks=times[0],
+            last_ticks=shown_last(packets[-1].length, times),
+            sound=bool(container.streams.audio),
+            stated_rate=stated,
+            raw_ticks=tuple(times),
+            keyframes=tuple(n for n, p in enumerate(packets) if p.key),
+            checked=False,
+        )
 
 
 def _packets(container: Any, stream: Any) -> list[_Packet] | None:

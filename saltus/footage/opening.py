@@ -49,10 +49,10 @@ def facts_of(
 def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
     """Give access to the frames of what :func:`facts_of` read."""
     if path.is_dir():
-        from saltus.footage.pictures import PictureReader  # noqa: PLC0415
+        from saltus.footage.pictures import PictureReader  # noqa: PLC0415  loads the decoder
 
         return PictureReader(path, facts)
-    from saltus.footage.reader import FilmReader  # noqa: PLC0415
+    from saltus.footage.reader import FilmReader  # noqa: PLC0415  loads the decoder
 
     return FilmReader(path, facts)
 
@@ -72,7 +72,7 @@ def fingerprint(path: Path) -> tuple[int, str]:
     digest = hashlib.sha256()
     try:
         if path.is_dir():
-            from saltus.footage.pictures import numbered_pictures  # noqa: PLC0415
+            from saltus.footage.pictures import numbered_pictures  # noqa: PLC0415  loads the decoder
 
             sizes = [(p.name, p.stat().st_size) for _n, p in numbered_pictures(path)]
             digest.update(repr(sizes).encode())

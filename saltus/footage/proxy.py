@@ -170,7 +170,7 @@ def make(film: Path, name: str, facts: FilmFacts, most: int = MOST_BYTES) -> Non
     """
     import cv2  # noqa: PLC0415  in the process that makes copies only
 
-    from saltus.footage.reader import FilmReader  # noqa: PLC0415
+    from saltus.footage.reader import FilmReader  # noqa: PLC0415  loads the decoder
 
     folder = copies_folder()
     folder.mkdir(parents=True, exist_ok=True)

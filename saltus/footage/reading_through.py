@@ -30,9 +30,9 @@ def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
     if path.is_dir():
         if rate is None:
             raise FilmError(say("reading-through.folder-pictures-say-how", name=path.name))
-        from saltus.footage.pictures import survey_pictures  # noqa: PLC0415
+        from saltus.footage.pictures import survey_pictures  # noqa: PLC0415  loads the decoder
 
         return (yield from survey_pictures.steps(path, rate))
-    from saltus.footage.survey import survey  # noqa: PLC0415
+    from saltus.footage.survey import survey  # noqa: PLC0415  loads the decoder
 
     return (yield from survey.steps(path))

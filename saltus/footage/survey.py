@@ -86,7 +86,7 @@ def picture_stream(container: InputContainer) -> Any:
 
 def _is_cover(stream: Any) -> bool:
     with contextlib.suppress(AttributeError, TypeError):
-        from av.stream import Disposition  # noqa: PLC0415
+        from av.stream import Disposition  # noqa: PLC0415  loads the decoder
 
         return bool(stream.disposition & Disposition.attached_pic)
     return False
@@ -177,20 +177,13 @@ def survey(path: Path) -> Steps[FilmFacts]:
             yield Progress(len(stamps), expected)
         if first is None:
             raise FilmError(say("survey.nothing-decoded-damaged-cut", name=path.name))
-        turn = clockwise_turn(first)
-        width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
         base, ticks, raw, warnings = _times(stamps, stream)
         warnings += _damage_warnings(damage, container, stream, ticks, base, expected)
         if finder.rhythm is not None:
             even = regularity(np.asarray(ticks) * float(base), float(base))
             warnings.append(finder.rhythm.words(None if even.variable else even.usual_rate))
-        stated = stated_rate({**container.metadata, **stream.metadata}, ticks, base)
-        codec = stream.codec_context.codec.canonical_name
         return FilmFacts(
-            width=width,
-            height=height,
-            rotation_deg=turn,
-            codec=codec,
+            **_looks(first, stream),
             ticks=tuple(t - ticks[0] for t in ticks),
             time_base=base,
             start_ticks=ticks[0],
@@ -200,8 +193,16 @@ def survey(path: Path) -> Steps[FilmFacts]:
             warnings=tuple(warnings),
             raw_ticks=raw,
             keyframes=tuple(keys),
-            stated_rate=stated,
+            stated_rate=stated_rate({**container.metadata, **stream.metadata}, ticks, base),
         )
+
+
+def _looks(first: av.VideoFrame, stream: Any) -> dict[str, Any]:
+    """Size, turn and codec, from the first frame."""
+    turn = clockwise_turn(first)
+    width, height = displayed_size(first.width, first.height, pixel_shape(stream), turn)
+    codec = stream.codec_context.codec.canonical_name
+    return {"width": width, "height": height, "rotation_deg": turn, "codec": codec}
 
 
 def shown_last(stated: int, ticks: list[int]) -> int:

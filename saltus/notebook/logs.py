@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from saltus.core import series, sources
 from saltus.core.units import SECOND, Unit, UnitError, parse_unit
+from saltus.core.with_uncertainty import in_one
 from saltus.notebook.part import Id, Name, NotNegative, Part
 
 if TYPE_CHECKING:
@@ -144,7 +145,7 @@ def _zero_of(log: Log, channel: Channel) -> Quantity | None:
     found = series.mean(rest, unit, _recorded(log, channel, part), channel.resolution * factor).value
     if found is None:
         return None
-    return found.in_one(float(found.u), sources.record_zero(log.id, channel.name)).moved_to(0.0)
+    return in_one(found, float(found.u), sources.record_zero(log.id, channel.name)).moved_to(0.0)
 
 
 def stretch_slope(log: Log, stretch: LogStretch) -> series.Stretch:

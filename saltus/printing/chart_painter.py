@@ -96,14 +96,7 @@ def draw_chart(
         )
     _grid(painter, plot, chart, style, time_axis=time_axis)
     painter.setClipRect(area.adjusted(-4, -4, 4, 4))
-    if chart.band is not None:
-        _band(painter, plot, *chart.band, style)
-    if chart.ribbon is not None:
-        _ribbon(painter, plot, *chart.ribbon, style)
-    for curve in chart.curves:
-        _curve(painter, plot, curve, style)
-    for points in chart.points:
-        draw_points(painter, plot, points, style)
+    _inside(painter, plot, chart, style)
     painter.setClipping(False)
     for points in chart.points:
         _notes(painter, plot, points, style)
@@ -116,6 +109,18 @@ def draw_chart(
         _plate(painter, area, chart.plate, style)
     painter.restore()
     return plot
+
+
+def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
+    """Band, ribbon, curves and points, in this order one over the other."""
+    if chart.band is not None:
+        _band(painter, plot, *chart.band, style)
+    if chart.ribbon is not None:
+        _ribbon(painter, plot, *chart.ribbon, style)
+    for curve in chart.curves:
+        _curve(painter, plot, curve, style)
+    for points in chart.points:
+        draw_points(painter, plot, points, style)
 
 
 def _curve(painter: QPainter, plot: Plot, curve: Curve, style: Style) -> None:

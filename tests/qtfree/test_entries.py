@@ -20,6 +20,7 @@ from saltus.core.quantity import Quantity, UncertaintyError
 from saltus.core.repeats import grubbs_limit, mean_of, summary
 from saltus.core.statement import as_json, to_figures, to_places
 from saltus.core.units import ACCELERATION, METRE, ONE, RADIAN, SECOND, UnitError, parse_unit, unit
+from saltus.core.with_uncertainty import unsure
 from saltus.core.written import WrittenError
 from saltus.exchange.tables import parse_table
 
@@ -250,8 +251,8 @@ def test_values_are_held_against_each_other():
     assert found.percent == pytest.approx(-0.2039, abs=1e-4)
     assert compare(g, g + 0.001 * Quantity(1.0, ACCELERATION)).agree is False
     assert compare(exact(1.0), exact(1.0)).agree is None
-    assert compare(exact(1.0).unsure(source("?")), exact(1.0)).agree is None
-    assert as_json(exact(1.5).unsure(source("?")))["U95"] is None
+    assert compare(unsure(exact(1.0), source("?")), exact(1.0)).agree is None
+    assert as_json(unsure(exact(1.5), source("?")))["U95"] is None
     assert compare(exact(1.0), exact(0.0)).percent is None
 
 

@@ -10,9 +10,9 @@ from made import source
 
 from saltus.core.clock.aliasing import RateError, appears, candidates, settling_rate, strobe_candidates
 from saltus.core.clock.brackets import InstantError, bracketed
-from saltus.core.clock.checks import Shown, rate_by_fall, rate_by_watch, smear_u
+from saltus.core.clock.checks import WatchReading, rate_by_fall, rate_by_watch, smear_u
 from saltus.core.clock.cycles import counted
-from saltus.core.clock.hand import ASSUMED_S, Hand, certain_places, hand_of, timed
+from saltus.core.clock.hand import ASSUMED_S, Hand, certain_places, hand_of, timed_by_hand
 from saltus.core.clock.reaction import crossing, swing
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.planner import U_of_period, cycles_for
@@ -46,12 +46,12 @@ def test_a_hand_is_what_its_presses_say():
 def test_two_presses_scatter_twice_and_share_one_estimate():
     """The scatter is √2·u(press) with the last digits; k is that of the test's degrees of freedom, not of twice as many."""
     hand = hand_of(np.linspace(-0.06, 0.06, 18), "hand/a")
-    q = timed(15.66, hand, hand)
+    q = timed_by_hand(15.66, hand, hand)
     digits = 0.01 / math.sqrt(6)
     assert float(q.u) == pytest.approx(math.hypot(math.sqrt(2) * hand.u, digits))
     assert 2.08 < q.U95 / float(q.u) < 2.12
     assert {s.kind for s in q.sources} == {"reaction", "timing"}
-    assumed = timed(10.0, Hand("h"), Hand("h"))
+    assumed = timed_by_hand(10.0, Hand("h"), Hand("h"))
     assert abs(assumed.U95 / (1.96 * 0.1 * math.sqrt(2)) - 1) < 2e-3
 
 
@@ -69,7 +69,7 @@ def test_times_by_hand_cover_the_truth(tries, kinds):
         true = rng.uniform(3, 30)
         begun, ended = late[start] + rng.normal(0, u), true + late[stop] + rng.normal(0, u)
         shown = math.floor(ended * 100) / 100 - math.floor(begun * 100) / 100
-        hits += covered(timed(shown, test[start], test[stop]), true)
+        hits += covered(timed_by_hand(shown, test[start], test[stop]), true)
     assert 0.94 <= hits / count <= 0.975
 
 
@@ -77,13 +77,13 @@ def test_lateness_is_taken_off_only_where_it_does_not_cancel():
     """A seen start and a foreseen stop: the time is longer by the difference, as unsure as that is."""
     rng = np.random.default_rng(2)
     slow, fast = hand_of(0.22 + rng.normal(0, 0.02, 20), "a"), hand_of(rng.normal(0, 0.02, 20), "b")
-    alike = timed(5.0, fast, fast)
+    alike = timed_by_hand(5.0, fast, fast)
     assert float(alike) == 5.0
-    differs = timed(5.0, slow, fast)
+    differs = timed_by_hand(5.0, slow, fast)
     assert float(differs) == pytest.approx(5.0 + slow.lateness - fast.lateness)
     assert float(differs.u) > math.hypot(slow.u, fast.u)
     # without a measured hand nothing is known to take off
-    assert float(timed(5.0, Hand("x"), fast)) == 5.0
+    assert float(timed_by_hand(5.0, Hand("x"), fast)) == 5.0
 
 
 @pytest.mark.parametrize(("U", "places"), [(0.12, 1), (0.28, 1), (0.03, 2), (0.004, 2), (2.0, 0), (0.0, 2)])
@@ -216,15 +216,15 @@ def test_a_filmed_watch_tells_the_rate():
             # too rough to be told
             count -= 1
             continue
-        q = rate_by_watch(*(Shown(f, s, step) for f, s in zip(frames, shown, strict=True)))
+        q = rate_by_watch(*(WatchReading(f, s, step) for f, s in zip(frames, shown, strict=True)))
         hits += covered(q, rate)
     assert 0.94 <= hits / count <= 0.97
     for frame, shown, says in ((9, 1.02, "too rough"), (9, 1e9, "No camera"), (10**7, 1.5, "No camera")):
         with pytest.raises(InstantError, match=says):
-            rate_by_watch(Shown(0, 1.0, 0.1), Shown(frame, shown, 0.01))
+            rate_by_watch(WatchReading(0, 1.0, 0.1), WatchReading(frame, shown, 0.01))
     for first, last in (
-        (Shown(5, 1.0, 0.01), Shown(5, 2.0, 0.01)),
-        (Shown(0, 2.0, 0.01), Shown(9, 2.0, 0.01)),
+        (WatchReading(5, 1.0, 0.01), WatchReading(5, 2.0, 0.01)),
+        (WatchReading(0, 2.0, 0.01), WatchReading(9, 2.0, 0.01)),
     ):
         with pytest.raises(InstantError, match="must show more"):
             rate_by_watch(first, last)

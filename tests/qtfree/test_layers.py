@@ -41,14 +41,13 @@ def test_printing_has_no_windows():
 
 
 def test_files_and_functions_stay_small():
-    """No file over 500 lines, no function over 50, and every public thing says what it is."""
+    """No file of the program over 400 lines, none of its tests over 500, no function over 50."""
     for path in [*ROOT.rglob("*.py"), *Path(__file__).parents[1].rglob("*.py")]:
         text = path.read_text(encoding="utf-8")
-        assert text.count("\n") <= 500, path
+        assert text.count("\n") <= (500 if "tests" in path.parts else 400), path
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)) and "tests" not in path.parts:
-                docstring = node.body[0] if isinstance(node.body[0], ast.Expr) else None
-                lines = node.end_lineno - (docstring.end_lineno if docstring else node.lineno)
+                lines = node.end_lineno - node.lineno + 1
                 assert lines <= 50, f"{path}: {node.name} has {lines} lines"
 
 
@@ -81,3 +80,32 @@ def test_a_sentence_still_knows_its_code():
     assert "3" in many
     again = copy.deepcopy(many)
     assert (again, again.code, again.values) == (many, "pulses.pulses-missed-left-out", {"n": 3})
+
+
+def public_functions(body, within=""):
+    """Functions and methods that others may call, with the class they stand in."""
+    for node in body:
+        if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+            yield from public_functions(node.body, node.name)
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+            yield within, node
+
+
+def test_numbers_say_what_they_are():
+    """Nearly every public function of numbers tells shapes and units of each argument, and what it raises."""
+    described, bare = 0, []
+    for path in (ROOT / "core").rglob("*.py"):
+        for within, node in public_functions(ast.parse(path.read_text(encoding="utf-8")).body):
+            arguments = [a for a in (*node.args.args, *node.args.kwonlyargs) if a.arg not in {"self", "cls"}]
+            kinds = " ".join(ast.unparse(a.annotation) for a in arguments if a.annotation)
+            words = ast.get_docstring(node) or ""
+            if (path.parent.name == "models" and path.name != "base.py") or path.name == "sources.py":
+                continue  # a model's methods are described by their base, sources together at their head
+            if not any(kind in kinds for kind in ("Array", "Quantity", "float")):
+                continue
+            raised = any(isinstance(part, ast.Raise) for part in ast.walk(node))
+            if "Parameters" in words and (not raised or "Raises" in words):
+                described += 1
+            else:
+                bare.append(f"{path.name}: {within} {node.name}")
+    assert described >= 0.95 * (described + len(bare)), bare

@@ -272,7 +272,7 @@ def test_levels_keep_the_order_and_share_their_scatter():
     assert stated.mean.u == pytest.approx(np.full(3, 0.3 / math.sqrt(2)))
     assert average(family(values.value, 0.02, METRE, source("r")), group, "s").basis == "scatter"
     single = average(exact([1.0, 2.0]), np.array([0, 1]), "s")
-    assert np.all(np.isnan(single.told.u))
+    assert np.all(np.isnan(single.reported.u))
     assert np.all(single.mean.u == 0)
 
 

@@ -15,6 +15,7 @@ from saltus.core.quantities import exact, family, measured, stacked
 from saltus.core.quantity import UncertaintyError, apply
 from saltus.core.statement import as_json, rounded_uncertainty, stated, stated_percent, value_and_uncertainty
 from saltus.core.units import ACCELERATION, METRE, ONE, PIXEL, SECOND, VELOCITY, UnitError, parse_unit, unit
+from saltus.core.with_uncertainty import in_one, only, unsure, widened, with_correlated, with_family
 from saltus.core.written import WrittenError, number, quantity_of
 
 finite = st.floats(-1e6, 1e6, allow_nan=False).filter(lambda v: abs(v) > 1e-6)
@@ -70,7 +71,7 @@ def test_arrays_functions_and_stacks():
     common = measured(3.0, 0.5, METRE, LENGTH)
     pair = stacked([common, 2 * common, exact(7.0, METRE)])
     assert pair.covariance() == pytest.approx(np.outer([1, 2, 0], [1, 2, 0]) * 0.25)
-    replaced = x.without_own().with_family(source("scatter", "reading", "", "t", 5), 0.3, [4, 5, 6])
+    replaced = with_family(x.without_own(), source("scatter", "reading", "", "t", 5), 0.3, [4, 5, 6])
     assert replaced.u_own == pytest.approx([0.3] * 3)
     assert (1 - x / exact(1.0, SECOND)).value == pytest.approx([0, -1, -3])
     with pytest.raises(UnitError, match="cannot be added"):
@@ -261,7 +262,7 @@ def test_apart_and_together_again(seed, n):
         assert own.u**2 + common.u**2 == pytest.approx(given_q.u**2)
         assert own.covariance() + common.covariance() == pytest.approx(given_q.covariance())
     if n > 2:
-        assert q.split()[0].u == pytest.approx(q.only(source("own")).u)
+        assert q.split()[0].u == pytest.approx(only(q, source("own")).u)
         # of what all share the last neighbour's difference holds one alone
         assert {s.cause for s in neighbours.split(2)[1].sources} == {"all"}
     assert q.covariance_with(q) == pytest.approx(q.u**2)
@@ -288,16 +289,16 @@ def test_means_of_groups_are_means(seed, labels):
 def test_sources_can_be_replaced_widened_and_not_known():
     """One source for all, a factor on all, a covariance from outside, and an uncertainty nobody knows."""
     q = measured(3.0, 0.3, METRE, source("a")) + measured(1.0, 0.4, METRE, source("b"))
-    one = q.in_one(0.7, source("c"))
+    one = in_one(q, 0.7, source("c"))
     assert (float(one), float(one.u), [s.cause for s in one.sources]) == (4, 0.7, ["c"])
-    assert float(q.widened(2.0).u) == pytest.approx(1.0)
+    assert float(widened(q, 2.0).u) == pytest.approx(1.0)
     assert (-q).signed_elements() == {(source("a"), None): -0.3, (source("b"), None): -0.4}
     wanted = np.array([[2.0, -0.6], [-0.6, 1.0]])
-    pair = exact(np.array([1.0, 2.0]), METRE).with_correlated(wanted, source("fit", dof=5, shape="t"))
+    pair = with_correlated(exact(np.array([1.0, 2.0]), METRE), wanted, source("fit", dof=5, shape="t"))
     assert pair.covariance() == pytest.approx(wanted)
     assert float((pair[0] + pair[1]).u) == pytest.approx(math.sqrt(2 + 1 - 1.2))
     assert (pair[0] + pair[1]).coverage.dof == pytest.approx(5)
-    unsure = (q.unsure(source("?")) * 2.0) + 1.0 * q
-    assert math.isnan(float(unsure.u))
-    assert math.isnan(unsure.U95)
-    assert float(unsure) == 12
+    open_ended = (unsure(q, source("?")) * 2.0) + 1.0 * q
+    assert math.isnan(float(open_ended.u))
+    assert math.isnan(open_ended.U95)
+    assert float(open_ended) == 12

@@ -17,6 +17,7 @@ from saltus.core.lines.levels import average, by_half_range, group_levels
 from saltus.core.lines.straight import fit_line
 from saltus.core.quantities import exact, family, measured
 from saltus.core.units import METRE, ONE, SECOND
+from saltus.core.with_uncertainty import only, unsure
 from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.functions import column_functions
 from saltus.investigations.engine.outcome import Notice
@@ -49,8 +50,8 @@ def test_results_are_restated_in_one_place():
     school = restated(q, "school")
     assert pytest.approx(0.5) == school.U95
     assert restated(exact(1.0), "half-range").U95 == 0
-    unsure = restated(exact(1.0).unsure(source("?")), "school")
-    assert math.isnan(unsure.U95)
+    open_ended = restated(unsure(exact(1.0), source("?")), "school")
+    assert math.isnan(open_ended.U95)
 
 
 def test_half_the_range_as_the_uncertainty_of_a_mean():
@@ -62,7 +63,7 @@ def test_half_the_range_as_the_uncertainty_of_a_mean():
     half = by_half_range(found, q, group, "half-range/x")
     assert half.mean.u[0] == pytest.approx(math.hypot(0.2, 0.05))
     assert half.mean.u[1] == pytest.approx(math.hypot(found.mean.u[1], 0.05))
-    assert half.mean.only(source("all")).u == pytest.approx([0.05, 0.05])
+    assert only(half.mean, source("all")).u == pytest.approx([0.05, 0.05])
     alike = exact(np.array([5.0, 5.0]), METRE)
     flat = average(alike, np.array([0, 0]), "scatter/x")
     assert by_half_range(flat, alike, np.array([0, 0]), "half-range/x") is flat

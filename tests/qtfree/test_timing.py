@@ -18,7 +18,8 @@ from saltus.core import sources
 from saltus.core.clock import gates
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import cycles
-from saltus.core.clock.gates import Crossed, crossings, noise_of
+from saltus.core.clock.gates import Crossed, crossings
+from saltus.core.clock.local_fit import noise_of
 from saltus.core.clock.onsets import onsets
 from saltus.core.quantities import exact, family
 from saltus.core.units import METRE

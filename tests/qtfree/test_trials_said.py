@@ -23,7 +23,7 @@ from saltus.investigations.view.evidence import evidence, support
 from saltus.investigations.view.gallery import GROUPS, catalogue, matches, plain_words
 from saltus.investigations.view.plots import axis_words, base_column, choices, plotted, read_off, straightest
 from saltus.investigations.view.substitution import substitution
-from saltus.investigations.view.table_view import column_told, shown_columns
+from saltus.investigations.view.table_view import column_is_known, table_columns
 from saltus.investigations.view.verdicts import (
     drawn_words,
     line_rows,
@@ -344,16 +344,16 @@ def test_what_is_left_to_the_student_is_told_nowhere():
     """Neither in the pill, the results, the means, the claims nor the example, until it is worked out."""
     notebook = edits.leave_to_student(stated_pendulum(), ["period"], ["g"])
     evaluation = evaluate(notebook)
-    period = next(c for c in shown_columns(evaluation) if c.name == "period")
+    period = next(c for c in table_columns(evaluation) if c.name == "period")
     assert evaluation.headline is None
     assert dict(result_rows(evaluation))["g"] == "left to you"
-    assert not column_told(evaluation, period)
+    assert not column_is_known(evaluation, period)
     assert "result/g" not in {e.key for e in evidence(notebook)}
     assert verdicts(evaluation)[0].of != "g"
     assert not any(line.startswith("period") for line in substitution(evaluation))
     typed = {(t.id, "period"): f"{float(t.cells['time']) / 10:.3f}" for t in notebook.trials.trials}
     evaluation = evaluate(edits.set_cells(notebook, typed))
-    assert column_told(evaluation, period)
+    assert column_is_known(evaluation, period)
     assert is_left(evaluation, "g")
     right = edits.type_result(notebook, "g", "9.8 m/s^2")
     evaluation = evaluate(right)

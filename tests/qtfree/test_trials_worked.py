@@ -21,7 +21,7 @@ from saltus.investigations.table.links import Sources, duration, links_followed
 from saltus.investigations.table.sending import offers, sent
 from saltus.investigations.table.trials import read_trials
 from saltus.investigations.view.advice import stated_result, trial_limits, trial_progress
-from saltus.investigations.view.table_view import cell_words, group_title, mean_words, shown_columns
+from saltus.investigations.view.table_view import cell_words, group_title, mean_words, table_columns
 from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
@@ -56,7 +56,7 @@ def test_the_simulated_notebook_is_ready_to_look_at(name):
     assert notebook.trials.simulated
     assert evaluation.headline is not None
     assert not evaluation.cell_problems
-    columns = shown_columns(evaluation)
+    columns = table_columns(evaluation)
     assert {c.role for c in columns} <= {"level", "typed", "text", "derived"}
     for column in columns:
         words = [cell_words(evaluation, i, column) for i in range(min(4, len(evaluation.rows)))]
@@ -369,7 +369,7 @@ def test_means_are_shown_in_the_unit_they_were_typed_in():
     rows = [{"mass": "100", "reading": t} for t in ("12.1", "12.3", "12.2")]
     notebook = tables.table("hooke-static", rows, units={"mass": "g", "reading": "cm"})
     evaluation = evaluate(notebook)
-    column = next(c for c in shown_columns(evaluation) if c.name == "reading")
+    column = next(c for c in table_columns(evaluation) if c.name == "reading")
     text, spread = mean_words(evaluation, evaluation.groups[0], column)
     assert text.startswith("12.2")
     assert float(spread) == pytest.approx(0.25, rel=0.1)

@@ -213,19 +213,19 @@ def test_a_log_is_laid_over_a_film_by_an_event(window, qtbot, tmp_path):
     stage.open_path(path)
     qtbot.waitUntil(lambda: bool(notebook_of(window).logs))
     take = notebook_of(window).takes[0]
-    stage.over.setCurrentIndex(stage.over.findData(take.id))
-    stage.over.activated.emit(stage.over.currentIndex())
+    stage.over_film.over.setCurrentIndex(stage.over_film.over.findData(take.id))
+    stage.over_film.over.activated.emit(stage.over_film.over.currentIndex())
     window.desk.go_to_take(take.id)
     window.desk.go_to_frame(30)
     stage.lanes.place_cursor(1.2)
-    stage.align.click()
+    stage.over_film.align.click()
     log = notebook_of(window).logs[0]
     assert log.shift == pytest.approx(window.desk.time() - 1.2)
     qtbot.keyClick(stage.lanes, KEY.Key_Right)
     assert stage.lanes.at == pytest.approx(window.desk.time() + 0.01, abs=1e-6)
-    stage.shift.setText("half")
-    stage.shift.editingFinished.emit()
-    assert stage.shift.property("wrong") == "true"
+    stage.over_film.shift.setText("half")
+    stage.over_film.shift.editingFinished.emit()
+    assert stage.over_film.shift.property("wrong") == "true"
     stage.drop.click()
     assert notebook_of(window).logs == ()
     window.desk.undo()

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog, QLabel
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_table import trials_table
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
 from saltus.simulate.demo import demo_notebook
@@ -202,7 +202,7 @@ def test_own_columns_by_their_dialog(window):
     assert "period" in dialog._names.text()
     dialog.accept()
     evaluation = evaluate(notebook_of(window))
-    own = next(c for c in shown_columns(evaluation) if c.own)
+    own = next(c for c in table_columns(evaluation) if c.own)
     assert (own.name, own.heading, own.formula) == ("frequency", "Frequency / 1/s", "1/period")
     again = ColumnDialog(window, window.desk, "frequency")
     again._remove()
@@ -272,7 +272,7 @@ def test_zero_is_read_again(window, monkeypatch):
     ((trial, name),) = dialog.fields
     assert name == "reading"
     dialog._type(
-        trial, next(c for c in shown_columns(evaluate(notebook_of(window))) if c.name == name), "0.01"
+        trial, next(c for c in table_columns(evaluate(notebook_of(window))) if c.name == name), "0.01"
     )
     after = evaluate(notebook_of(window)).columns["reading"].value
     assert after - before == pytest.approx([0.0] * 4 + [-0.01] * (len(ids) - 4))

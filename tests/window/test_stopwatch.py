@@ -212,10 +212,10 @@ def test_a_measured_hand_is_used_from_then_on(watch, window, qtbot, monkeypatch)
     # start seen, stop foreseen: not before both were measured
     watch.hand._judged.setCurrentIndex(1)
     watch.hand._judged.activated.emit(1)
-    assert "Measure both" in watch._judged_words.text()
+    assert "Measure both" in watch.hand._judged_words.text()
     made = edits.set_presses(window.desk.notebook, hand.id, "seen", tuple(0.2 + rng.normal(0, 0.02, 12)))
     window.desk.edit("seen", made)
-    assert "taken off" in watch._judged_words.text()
+    assert "taken off" in watch.hand._judged_words.text()
     for at in (10.0, 11.5, 13.0, 14.5):
         key(watch, at)
     assert "±" in trials(watch)[-1][2]

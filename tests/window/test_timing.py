@@ -124,14 +124,14 @@ def test_sounds_are_gone_to_and_taken(stage, window, qtbot):
 def test_the_lane_zooms_to_the_sample(stage, window, qtbot):
     """Wheel and keys zoom about the pointer and the cursor, 0 shows all; a double click marks by eye."""
     timeline = stage.timeline
-    whole = timeline._span()
+    whole = timeline.span()
     window.desk.go_to_frame(30)
     here = QPointF(timeline.px(1.0) * timeline._factor(), timeline.height() - 60)
     for _turn in range(25):
         event = QWheelEvent(here, timeline.mapToGlobal(here), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
                             HELD.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
         QApplication.sendEvent(timeline, event)
-    first, last = timeline._span()
+    first, last = timeline.span()
     assert last - first == pytest.approx(0.0005, rel=0.01)
     assert first <= 1.0 <= last
     timeline.grab()
@@ -143,13 +143,13 @@ def test_the_lane_zooms_to_the_sample(stage, window, qtbot):
     assert by_eye.at == pytest.approx(0.75, abs=2e-4)
     assert 0 < by_eye.half < 1e-3
     qtbot.keyClick(timeline, KEY.Key_0)
-    assert timeline._span() == whole
+    assert timeline.span() == whole
     qtbot.keyClick(timeline, KEY.Key_Plus)
-    narrower = timeline._span()
+    narrower = timeline.span()
     assert narrower[1] - narrower[0] < whole[1] - whole[0]
     # going on keeps the cursor in sight
     window.desk.go_to_frame(64)
-    assert timeline._span()[0] <= window.desk.time() <= timeline._span()[1]
+    assert timeline.span()[0] <= window.desk.time() <= timeline.span()[1]
 
 
 def test_the_way_of_the_sound_is_stated_and_taken_off(stage, window, qtbot):

@@ -87,7 +87,18 @@ def strobe_candidates(flashes: float, images: int = 1, up_to: float | None = Non
 
 
 def appears(true: float, rate: float) -> float:
-    """What a true rate looks like at a frame rate, Hz, 0 to half the frame rate."""
+    """What a true rate looks like at a frame rate: |f − r·round(f/r)|.
+
+    Parameters
+    ----------
+    true, rate : float
+        True rate f and frame rate r, Hz, r above zero.
+
+    Returns
+    -------
+    float
+        Hz, 0 to half the frame rate.
+    """
     return abs(true - rate * round(true / rate))
 
 
@@ -113,5 +124,11 @@ def _separation(true: list[float], rate: float) -> float:
 
 
 def too_few_frames(true: float, rate: float) -> bool:
-    """Whether fewer than four frames fall on one cycle."""
+    """Whether fewer than four frames fall on one cycle.
+
+    Parameters
+    ----------
+    true, rate : float
+        Rate of the cycles and frame rate, Hz.
+    """
     return true > 0 and rate / true < FEWEST_FRAMES

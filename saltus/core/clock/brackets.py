@@ -73,6 +73,13 @@ def interval(start: tuple[float, float], stop: tuple[float, float]) -> Quantity:
 def period(whole: Quantity, cycles: int) -> Quantity:
     """Divide an interval by the number of cycles in it.
 
+    Parameters
+    ----------
+    whole : Quantity
+        A single time, s.
+    cycles : int
+        At least one.
+
     Raises
     ------
     InstantError

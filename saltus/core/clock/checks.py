@@ -24,7 +24,7 @@ PER_SECOND = ONE / SECOND
 
 
 @dataclass(frozen=True)
-class Shown:
+class WatchReading:
     """What a filmed watch shows in a frame.
 
     Attributes
@@ -46,8 +46,20 @@ SLOWEST, FASTEST = 1e-3, 1e6
 ROUGHEST = 0.25
 
 
-def rate_by_watch(first: Shown, last: Shown, take: str = "take") -> Quantity:
-    """Give the rate at which frames were taken from a watch filmed while it runs, Hz.
+def rate_by_watch(first: WatchReading, last: WatchReading, take: str = "take") -> Quantity:
+    """Give the rate at which frames were taken from a watch filmed while it runs.
+
+    Parameters
+    ----------
+    first, last : WatchReading
+        What the watch shows, s, in which frames.
+    take : str
+        Names the source.
+
+    Returns
+    -------
+    Quantity
+        Frames a second, Hz.
 
     Raises
     ------
@@ -104,5 +116,18 @@ def _sensible(rate: Quantity) -> Quantity:
 
 
 def smear_u(speed: Array, exposure_s: float) -> Array:
-    """Standard uncertainty that motion during the exposure adds to a reading along the motion: v·t/√12."""
+    """Standard uncertainty that motion during the exposure adds to a reading along the motion: v·t/√12.
+
+    Parameters
+    ----------
+    speed : (N,) ndarray
+        In any unit of length per second.
+    exposure_s : float
+        How long a frame was exposed, s.
+
+    Returns
+    -------
+    (N,) ndarray
+        In that unit of length, uniform over the way.
+    """
     return abs(speed) * exposure_s / math.sqrt(12)

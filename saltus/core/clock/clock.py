@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core import sources
+from saltus.core.with_uncertainty import with_family
 
 if TYPE_CHECKING:
     import numpy as np
@@ -50,11 +51,20 @@ def with_stamps(position: Quantity, speed: Array, clock: Clock, frames: NDArray[
     """
     if clock.tick_s <= 0:
         return position
-    return position.with_family(sources.stamps(clock.take), speed * clock.tick_s / math.sqrt(12), frames)
+    return with_family(position, sources.stamps(clock.take), speed * clock.tick_s / math.sqrt(12), frames)
 
 
 def with_rate(q: Quantity, clock: Clock, power: float = 1.0) -> Quantity:
-    """Add what the rate of the clock leaves uncertain; ``power``: of time in q, such as −1 for a speed."""
+    """Add what the rate of the clock leaves uncertain, common to all values.
+
+    Parameters
+    ----------
+    q : Quantity
+        Of any shape and unit.
+    clock : Clock
+    power : float
+        Of time in q, dimensionless: 1 for a time, −1 for a speed, −2 for an acceleration.
+    """
     if not clock.u_rate or not power:
         return q
     return q.with_source(sources.clock(clock.take), power * q.value * clock.u_rate)

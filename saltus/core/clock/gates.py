@@ -10,8 +10,19 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_rate
+from saltus.core.clock.local_fit import (
+    HALF_WINDOW,
+    REJECTED_BELOW,
+    Local,
+    likely_by_chance,
+    local_fit,
+    noise_of,
+    polynomial,
+    usual_degree,
+)
 from saltus.core.sentences import say
 from saltus.core.units import SECOND
+from saltus.core.with_uncertainty import known_with, lumped, with_family
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -22,17 +33,13 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-HALF_WINDOW, FEWEST = 8, 5
-"""Readings taken on each side of a crossing, and the fewest a fit of second degree can be judged by."""
+FEWEST = 5
+"""The fewest readings a fit of second degree can be judged by."""
 NARROWER = ((8, 5), (5, 8), (8, 3), (3, 8), (5, 5), (8, 2), (2, 8), (8, 1), (1, 8), (3, 3))
 KINKED, KINKED_DEGREE = 25.0, 3
 """Where χ² is so many times what is stated, the motion has a kink nearby, such as an impact: then those of
 these numbers of readings before and after the crossing are taken that a low degree fits best. Readings less
 sure than stated reach that far only if they are five times less sure."""
-LOWEST, USUAL, HIGHEST = 2, 5, 7
-"""Degrees: a choice by significance would spoil the stated intervals, so the usual one is taken where there
-are readings enough; it follows a swing and costs little on a steady run."""
-REJECTED_BELOW = 0.01
 LONG = 2000
 """Readings of a record so long that what one of them shares with a level of all does not count (1 % of u)."""
 SURE = 2.0
@@ -88,17 +95,17 @@ class Record:
         Increasing times, s.
     position : Quantity
         (N,)
-    own : (N,) ndarray
+    u : (N,) ndarray
         Standard uncertainty of each position that is independent of the others.
     dof : float
-        Of it; infinite where it is stated, otherwise ``own`` is the scatter of the readings.
+        Of it; infinite where it is stated, otherwise ``u`` is the scatter of the readings.
     clock : Clock
     of : Crossed
     """
 
     t: Array
     position: Quantity
-    own: Array
+    u: Array
     dof: float
     clock: Clock
     of: Crossed
@@ -108,10 +115,15 @@ class Record:
 
         What one reading shares with the level of a long record does not count any more (a few over N of its
         variance), but would be an entry for each pair; there the readings enter it as one source.
+
+        Parameters
+        ----------
+        made : Quantity
+            A single position, in the unit of the readings.
         """
         if len(self.t) <= LONG:
             return made
-        return made.lumped(sources.rest_level(self.of.take, self.of.body, self.of.axis, self.dof))
+        return lumped(made, sources.rest_level(self.of.take, self.of.body, self.of.axis, self.dof))
 
     @property
     def frames(self) -> NDArray[np.int64]:
@@ -120,34 +132,23 @@ class Record:
 
 
 def record_of(t: Array, position: Quantity, clock: Clock | None = None, of: Crossed | None = None) -> Record:
-    """Take readings for crossings; where nothing is stated, their scatter about the motion stands for it."""
+    """Take readings for crossings; where nothing is stated, their scatter about the motion stands for it.
+
+    Parameters
+    ----------
+    t : (N,) ndarray
+        Increasing times, s.
+    position : Quantity
+        (N,) in any unit of length or angle.
+    clock : Clock, optional
+    of : Crossed, optional
+        Names the sources.
+    """
     own, dof = position.u_own, math.inf
     if len(t) and not np.all(own > 0):
         spread, dof = noise_of(t, position.value)
         own = np.full(len(t), spread)
     return Record(t, position, own, dof, clock or Clock(), of or Crossed())
-
-
-@dataclass(frozen=True)
-class Local:
-    """A polynomial about a time: coefficients by rising power, how each follows from the readings taken.
-
-    ``gain`` (P, n) leads from the readings ``taken`` to the coefficients; ``factor`` is by how much the
-    readings scatter more than stated; ``dof`` limits how well u is known.
-    """
-
-    origin: float
-    c: Array
-    gain: Array
-    sigma: Array
-    dof: float
-    factor: float = 1.0
-
-    @property
-    def covariance(self) -> Array:
-        """Of the coefficients, (P, P)."""
-        scaled = self.gain * self.sigma * self.factor
-        return np.asarray(scaled @ scaled.T)
 
 
 def crossings(
@@ -186,11 +187,24 @@ def crossings(
     """
     if len(t) < FEWEST:
         return [], [say("gates.too-few-readings-crossing", n=FEWEST)]
-    record = record_of(t, position, clock, of)
-    found: list[Crossing] = []
+    found, turned = _all_crossings(record_of(t, position, clock, of), line)
     warnings: list[str] = []
-    off = position.value - line
+    if not found and not turned:
+        low, high = float(position.value.min()), float(position.value.max())
+        named = say("gates.readings-never-cross-move", line=called)
+        nameless = say("gates.line-never-crossed-positions", line=line, low=low, high=high)
+        warnings.append(named if called else nameless)
+    if turned:
+        where = called or say("gates.line-at", line=line)
+        warnings.append(say("gates.near-turning-point-instant", line=where))
+    return sorted(found, key=lambda c: float(c.time)), warnings
+
+
+def _all_crossings(record: Record, line: float) -> tuple[list[Crossing], bool]:
+    """Every crossing once, and whether there are some of which nothing can be said."""
+    found: list[Crossing] = []
     turned = False
+    off = record.position.value - line
     for i in np.flatnonzero(np.sign(off[:-1]) * np.sign(off[1:]) <= 0):
         if off[i] == 0 and off[i + 1] == 0:
             continue
@@ -198,19 +212,9 @@ def crossings(
         if made is None:
             turned = True
             continue
-        if all(abs(float(made.time) - float(c.time)) > _apart(t, int(i)) for c in found):
+        if all(abs(float(made.time) - float(c.time)) > _apart(record.t, int(i)) for c in found):
             found.append(made)
-    if not found and not turned:
-        low, high = float(position.value.min()), float(position.value.max())
-        named = say("gates.readings-never-cross-move", line=called)
-        warnings.append(
-            named if called else say("gates.line-never-crossed-positions", line=line, low=low, high=high)
-        )
-    if turned:
-        warnings.append(
-            say("gates.near-turning-point-instant", line=called or say("gates.line-at", line=line))
-        )
-    return sorted(found, key=lambda c: float(c.time)), warnings
+    return found, turned
 
 
 def _apart(t: Array, i: int) -> float:
@@ -219,7 +223,23 @@ def _apart(t: Array, i: int) -> float:
 
 
 def crossing_near(record: Record, line: float, i: int, *, number: int = 0) -> Crossing | None:
-    """Find the crossing of a line about the step from reading i to the next; None where it is not sure."""
+    """Find the crossing of a line about the step from one reading to the next.
+
+    Parameters
+    ----------
+    record : Record
+    line : float
+        In the SI unit of the positions.
+    i : int
+        Reading before the step, 0 to N − 2.
+    number : int
+        Which crossing of the record it is: names the source of its scatter.
+
+    Returns
+    -------
+    Crossing or None
+        None where the motion may turn before it gets there: see :func:`crossings`.
+    """
     found = _about(record, i, HALF_WINDOW)
     if found is None:
         return None
@@ -280,40 +300,15 @@ def _readings(record: Record, local: Local, taken: slice, number: int) -> Quanti
     if math.isinf(local.dof):
         return position
     if local.factor == 1.0 and math.isinf(record.dof):
-        return position.known_with(local.dof)
+        return known_with(position, local.dof)
     which = (of.line, number) if math.isinf(record.dof) else ()
     source = sources.crossing_scatter(of.take, of.body, of.axis, which, local.dof)
-    return position.without_own().with_family(source, local.sigma * local.factor, record.frames[taken])
-
-
-def noise_of(t: Array, x: Array) -> tuple[float, float]:
-    """Standard deviation of readings about the motion, where none is stated, and its degrees of freedom.
-
-    Parameters
-    ----------
-    t, x : (N,) ndarray
-
-    Notes
-    -----
-    Pooled over stretches of the length of a window, each with a polynomial of its own.
-    """
-    total, dof = 0.0, 0
-    for part in np.array_split(np.arange(len(t)), max(len(t) // (2 * HALF_WINDOW), 1)):
-        tau, degree = t[part] - t[part].mean(), _degree(len(part))
-        local = _polynomial(tau, x[part], np.ones(len(part)), degree, 0.0)
-        rest = x[part] - np.vander(tau, degree + 1, increasing=True) @ local.c
-        total += float(rest @ rest)
-        dof += len(part) - degree - 1
-    return (math.sqrt(total / dof), float(dof)) if dof and total > 0 else (0.0, math.inf)
-
-
-def _degree(count: int) -> int:
-    return max(LOWEST, min(USUAL, (count - 1) // 2))
+    return with_family(position.without_own(), source, local.sigma * local.factor, record.frames[taken])
 
 
 def _about(record: Record, i: int, half: int) -> tuple[Local, slice] | None:
     """The local fit about a step of the record and the readings it takes."""
-    t, x, u = record.t, record.position.value, record.own
+    t, x, u = record.t, record.position.value, record.u
     origin = 0.5 * float(t[i] + t[i + 1])
 
     def part(before: int, after: int) -> slice:
@@ -327,61 +322,13 @@ def _about(record: Record, i: int, half: int) -> tuple[Local, slice] | None:
     for sides in NARROWER if local.factor**2 > KINKED else ():
         some = part(*sides)
         if some.stop - some.start >= FEWEST:
-            tau, degree = t[some] - origin, min(_degree(some.stop - some.start), KINKED_DEGREE)
-            tried = _polynomial(tau, x[some], u[some], degree, origin)
-            likely = _likely(tau, x[some], tried)
+            tau, degree = t[some] - origin, min(usual_degree(some.stop - some.start), KINKED_DEGREE)
+            tried = polynomial(tau, x[some], u[some], degree, origin)
+            likely = likely_by_chance(tau, x[some], tried)
             if likely >= max(best[0], REJECTED_BELOW):
                 # one of several, chosen for its small residuals: u counts as known no better than by them
                 best = (likely, replace(tried, dof=float(len(tau) - degree - 1)), some)
     return best[1], best[2]
-
-
-def local_fit(t: Array, x: Array, u: Array, origin: float, dof: float, degree: int = 0) -> Local:
-    """Fit a polynomial that the readings allow; where none is, their scatter stands for what is stated.
-
-    Parameters
-    ----------
-    t, x, u : (n,) ndarray
-        Times, s, positions and their standard uncertainties.
-    origin : float
-        Time about which the polynomial is taken, s.
-    dof : float
-        Of u; infinite where it is stated.
-    degree : int, optional
-        To begin with.
-    """
-    tau = t - origin
-    sigma = np.where(u > 0, u, 1.0) if np.any(u > 0) else np.full(len(t), 1e-12 * (float(np.ptp(x)) or 1.0))
-    most = min(HIGHEST, len(t) - 2)
-    degree = degree or _degree(len(t))
-    local = _polynomial(tau, x, sigma, degree, origin)
-    if math.isfinite(dof) or not np.any(u > 0):
-        return replace(local, dof=dof)
-    while degree < most and _likely(tau, x, local) < REJECTED_BELOW:
-        degree += 1
-        local = _polynomial(tau, x, sigma, degree, origin)
-    if _likely(tau, x, local) >= REJECTED_BELOW:
-        return local
-    rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
-    free = len(tau) - degree - 1
-    return replace(local, dof=float(free), factor=math.sqrt(max(float(rest @ rest) / free, 1.0)))
-
-
-def _polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float) -> Local:
-    span = float(np.max(np.abs(tau))) or 1.0
-    design = np.vander(tau / span, degree + 1, increasing=True) / sigma[:, None]
-    units = span ** -np.arange(degree + 1.0)
-    gain = np.linalg.pinv(design) / sigma * units[:, None]
-    return Local(origin, gain @ x, gain, sigma, math.inf)
-
-
-def _likely(tau: Array, x: Array, local: Local) -> float:
-    """How likely residuals as large as these are, by χ²; 1 where nothing is left to judge by."""
-    from scipy.special import chdtrc  # noqa: PLC0415  start-up time
-
-    dof = len(tau) - len(local.c)
-    rest = (x - np.vander(tau, len(local.c), increasing=True) @ local.c) / local.sigma
-    return float(chdtrc(dof, float(rest @ rest))) if dof > 0 else 1.0
 
 
 def _root(local: Local, line: float, span: float) -> float | None:

@@ -95,7 +95,7 @@ def hand_of(presses: ArrayLike, name: str = "hand") -> Hand:
     return Hand(name, u, n - 1.0, float(np.mean(late)), u / math.sqrt(n), n)
 
 
-def timed(
+def timed_by_hand(
     shown_s: float, start: Hand, stop: Hand, name: str = "run", step_s: float = WATCH_STEP_S
 ) -> Quantity:
     """Give the time between two presses of a stopwatch.
@@ -139,5 +139,16 @@ def _welch(start: Hand, stop: Hand) -> float:
 
 
 def certain_places(U: float) -> int:
-    """Decimals of a time that its 95 % uncertainty leaves certain, two at most; finer ones are shown pale."""
+    """Decimals of a time that its 95 % uncertainty leaves certain; finer ones are shown pale.
+
+    Parameters
+    ----------
+    U : float
+        Expanded uncertainty, s.
+
+    Returns
+    -------
+    int
+        0 to 2.
+    """
     return max(0, min(2, -math.floor(math.log10(U)))) if U > 0 else 2

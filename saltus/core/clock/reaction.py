@@ -9,7 +9,18 @@ FAR_S = 0.4
 
 
 def swing(since_s: float, period_s: float) -> float:
-    """Give where the mark is, −1 to 1, so long after it began at its left end; it crosses the line at 0."""
+    """Give where the mark of the reaction test is: −cos(2πt/T).
+
+    Parameters
+    ----------
+    since_s, period_s : float
+        Time t since it began at its left end, and period T, s.
+
+    Returns
+    -------
+    float
+        −1 to 1, dimensionless; it crosses the line at 0.
+    """
     return -math.cos(2 * math.pi * since_s / period_s)
 
 

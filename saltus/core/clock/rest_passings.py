@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.clock.gates import local_fit, stated_crossing
+from saltus.core.clock.gates import stated_crossing
+from saltus.core.clock.local_fit import local_fit
 from saltus.core.fitting.judgement import carried, judge_stated
 from saltus.core.fitting.least_squares import gain_of
 from saltus.core.quantities import stacked
@@ -59,9 +60,9 @@ def rest_passings(record: Record, swing: Swing) -> list[Passing]:
     Where and when to look the swing tells; the instant is that of the swing with a cubic correction fitted to
     the readings within a quarter of a cycle.
     """
-    if math.isfinite(record.dof) and 0 < swing.scatter < float(record.own[0]):
+    if math.isfinite(record.dof) and 0 < swing.scatter < float(record.u[0]):
         own = np.full(len(record.t), swing.scatter)
-        record = replace(record, own=own, dof=float(len(record.t) - 5))
+        record = replace(record, u=own, dof=float(len(record.t) - 5))
     beat = float(np.median(np.diff(record.t)))
     beside = min(max(round(swing.half_period / 2 / beat), FEWEST_BESIDE), MOST_BESIDE)
     found, late = [], 0.0
@@ -81,7 +82,7 @@ def _passing(record: Record, swing: Swing, when: float, beside: int) -> tuple[Qu
     """Instant and velocity of the passing about a time; None where they are not sure."""
     middle = int(np.searchsorted(record.t, when))
     taken = slice(max(middle - beside, 0), min(middle + beside, len(record.t)))
-    t, x, own = record.t[taken], record.position.value[taken], record.own[taken]
+    t, x, own = record.t[taken], record.position.value[taken], record.u[taken]
     if len(t) < FEWEST_BESIDE + 1:
         return None
     degree = min(DEGREE, (len(t) - 1) // 2)
@@ -121,7 +122,18 @@ class FittedPassings:
     off: Quantity | None
 
     def corrected(self, passing: Passing) -> Quantity:
-        """The instant at which the place of rest itself was passed, as unsure as that place is."""
+        """The instant at which the place of rest itself was passed, as unsure as that place is.
+
+        Parameters
+        ----------
+        passing : Passing
+            Of the level that was fitted.
+
+        Returns
+        -------
+        Quantity
+            A single time, s: later by the way to the place of rest over the speed there.
+        """
         if self.off is None:
             return passing.time
         return passing.time + (self.off / _velocity(passing)).with_unit(SECOND)

@@ -31,14 +31,36 @@ class Watch:
         return "stopped" if len(self.passes) > self.planned else "running"
 
     def press(self, now: float) -> bool:
-        """Take a press: start, pass or stop; False where it counts for nothing, as after the stop."""
+        """Take a press: start, pass or stop.
+
+        Parameters
+        ----------
+        now : float
+            Time of the press on any steady clock, s.
+
+        Returns
+        -------
+        bool
+            False where it counts for nothing, as after the stop.
+        """
         if self.state == "stopped" or (self.passes and now <= self.passes[-1]):
             return False
         self.passes.append(now)
         return True
 
     def elapsed(self, now: float) -> float:
-        """What it shows, s: 0 before the start, the whole time after the stop."""
+        """What it shows.
+
+        Parameters
+        ----------
+        now : float
+            Time on the clock of the presses, s.
+
+        Returns
+        -------
+        float
+            s: 0 before the start, the whole time after the stop.
+        """
         if not self.passes:
             return 0.0
         return (self.passes[-1] if self.state == "stopped" else now) - self.passes[0]

@@ -56,7 +56,18 @@ class Swing:
         return math.pi / self.omega
 
     def passings(self, first: float, last: float) -> list[tuple[float, bool]]:
-        """When it passes the place of rest between two times, s, and whether upwards; in order."""
+        """When it passes the place of rest between two times.
+
+        Parameters
+        ----------
+        first, last : float
+            s
+
+        Returns
+        -------
+        list of (float, bool)
+            In order: time, s, and whether upwards.
+        """
         # a·cos + b·sin = r·sin(ωτ + φ), upwards where the angle is a whole number of turns
         phase = math.atan2(self.a, self.b)
         low = math.ceil((self.omega * (first - self.start) + phase) / math.pi)
@@ -67,21 +78,65 @@ class Swing:
         return np.array([self.rest, self.damping, self.omega, self.a, self.b])
 
     def value(self, t: Array) -> Array:
-        """Position at times t (N,), s."""
+        """Position.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of the readings.
+        """
         return _value(t - self.start, self._parameters())
 
     def velocity(self, t: Array) -> Array:
-        """Velocity at times t (N,), per second."""
+        """Velocity, the derivative of the position.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of the readings per second.
+        """
         wave = _wave(t - self.start, self._parameters())
         return np.asarray((complex(-self.damping, self.omega) * wave).real)
 
     def acceleration(self, t: Array) -> Array:
-        """Acceleration at times t (N,), per second squared."""
+        """Acceleration, the second derivative of the position.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of the readings per second squared.
+        """
         wave = _wave(t - self.start, self._parameters())
         return np.asarray((complex(-self.damping, self.omega) ** 2 * wave).real)
 
     def speed(self, t: float) -> float:
-        """Speed at a passing at time t, unit of position per second, without sign."""
+        """Speed at a passing of the place of rest: ω·r·exp(−δt), without sign.
+
+        Parameters
+        ----------
+        t : float
+            s
+
+        Returns
+        -------
+        float
+            In the unit of the readings per second.
+        """
         tau = t - self.start
         return self.omega * math.hypot(self.a, self.b) * math.exp(-self.damping * tau)
 

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core.with_uncertainty import with_correlated
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -136,4 +138,4 @@ def carried(
         return None
     root = gain * sigma if sigma is not None else None
     covariance = own.weighed(gain).covariance() if root is None else root @ root.T
-    return common.weighed(gain).with_correlated(covariance * judged.spread**2, source)
+    return with_correlated(common.weighed(gain), covariance * judged.spread**2, source)

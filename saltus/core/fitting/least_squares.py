@@ -48,18 +48,13 @@ def least_squares(
     """
     c, damping = np.asarray(start, dtype=np.float64), 1e-3
     residual = (y - value(x, c)) / sigma
-    sum_now = float(residual @ residual)
-    if not math.isfinite(sum_now):
+    if not math.isfinite(sum_now := float(residual @ residual)):
         return None
     whole = float(np.linalg.norm(y / sigma))
     for _step in range(STEPS):
-        j = derivative(x, c) / sigma[:, None]
-        size = np.sqrt(np.mean(j**2, axis=0))
-        if not np.all(np.isfinite(size)) or np.any(size == 0):
+        step = _damped_step(derivative(x, c) / sigma[:, None], residual, damping)
+        if step is None:
             return None
-        root = math.sqrt(damping)
-        padded = np.vstack([j / size, root * math.sqrt(len(x)) * np.eye(len(c))])
-        step = np.linalg.lstsq(padded, np.concatenate([residual, np.zeros(len(c))]), rcond=None)[0] / size
         tried = c + step
         residual_new = (y - value(x, tried)) / sigma
         sum_new = float(residual_new @ residual_new)
@@ -76,6 +71,17 @@ def least_squares(
             if damping > 1e12:
                 return c
     return c
+
+
+def _damped_step(j: Array, residual: Array, damping: float) -> Array | None:
+    """Step (P,) of the parameters from derivatives (N, P), each scaled by its size; None without one."""
+    n, p = j.shape
+    size = np.sqrt(np.mean(j**2, axis=0))
+    if not np.all(np.isfinite(size)) or np.any(size == 0):
+        return None
+    padded = np.vstack([j / size, math.sqrt(damping * n) * np.eye(p)])
+    found = np.linalg.lstsq(padded, np.concatenate([residual, np.zeros(p)]), rcond=None)[0]
+    return np.asarray(found / size)
 
 
 def gain_of(derivative: Array, sigma: Array | None = None) -> Array:

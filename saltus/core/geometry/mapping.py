@@ -53,7 +53,14 @@ class Seen:
 
 
 def laid(x: float, y: float, frame: int = 0) -> Seen:
-    """Take one place that was laid in the picture, exactly where it is, px."""
+    """Take one place that was laid in the picture, exactly where it is.
+
+    Parameters
+    ----------
+    x, y : float
+        px; x right, y down.
+    frame : int
+    """
     nothing = np.zeros(1)
     return Seen(np.array([x]), np.array([y]), nothing, nothing, np.array([frame], dtype=np.int64))
 
@@ -125,7 +132,19 @@ class Mapping:
         return along * factor, across * factor
 
     def place(self, x: float, y: float, frame: int = 0) -> tuple[Quantity, Quantity]:
-        """Turn one place laid in the picture, px, into a world position as unsure as axes and scale are."""
+        """Turn one place laid in the picture into a world position as unsure as axes and scale are.
+
+        Parameters
+        ----------
+        x, y : float
+            px; x right, y down.
+        frame : int
+
+        Returns
+        -------
+        along, across : Quantity
+            Single values, m; px without a scale.
+        """
         along, across = self.world(laid(x, y, frame))
         return along[0], across[0]
 
@@ -142,7 +161,18 @@ class Mapping:
         return self.per_px * np.array([[c, -s], [-s, -c]])
 
     def picture(self, x: Array, y: Array) -> tuple[Array, Array]:
-        """Turn world positions (N,), m (px without a scale), back into picture coordinates, px."""
+        """Turn world positions back into picture coordinates.
+
+        Parameters
+        ----------
+        x, y : (N,) ndarray
+            m; px without a scale.
+
+        Returns
+        -------
+        x, y : (N,) ndarray
+            px; x right, y down.
+        """
         c, s = math.cos(self.axes.angle), math.sin(self.axes.angle)
         along, across = np.asarray(x) / self.per_px, np.asarray(y) / self.per_px
         origin = self.axes.origin

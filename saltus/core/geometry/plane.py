@@ -106,7 +106,17 @@ def scale_of(reference: ReferenceLength, take: str) -> Quantity:
 
 
 def plain_scale(metres_per_pixel: float, relative_u: float, take: str) -> Quantity:
-    """Give a scale, m/px, that was stated as a number with a relative standard uncertainty."""
+    """Give a scale that was stated as a number.
+
+    Parameters
+    ----------
+    metres_per_pixel : float
+        m/px
+    relative_u : float
+        Its standard uncertainty over itself, dimensionless.
+    take : str
+        Names the source.
+    """
     return measured(
         metres_per_pixel,
         abs(metres_per_pixel) * relative_u,

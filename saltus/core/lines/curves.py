@@ -151,8 +151,7 @@ def fit_curve(
     """
     need = len(shape.parameters)
     if np.unique(x.value).size < need:
-        words = say("curve.curve-needs-least-different", n=need)
-        return NoLine(words)
+        return NoLine(say("curve.curve-needs-least-different", n=need))
     own_x, common_x = x.split(2)
     own_y, common_y = y.split(2)
     try:
@@ -162,18 +161,10 @@ def fit_curve(
     stated = bool(np.all(own_x.u**2 + own_y.u**2 > 0))
     sigma = np.ones(len(x)) if weights is None else 1 / np.sqrt(weights)
     with np.errstate(all="ignore"):
-        for _round in range(8 if stated else 1):
-            found = least_squares(shape.value, shape.jacobian, x.value, y.value, sigma, c)
-            if found is None:
-                return NoLine(say("curve.cannot-be-laid"))
-            c = found
-            before = sigma
-            if stated:
-                sigma = np.sqrt(own_y.u**2 + (shape.slope(x.value, c) * own_x.u) ** 2)
-            if np.array_equal(sigma, before):
-                break
-        settled = least_squares(shape.value, shape.jacobian, x.value, y.value, sigma, c) if stated else c
-        c = c if settled is None else settled
+        settled = _settled(shape, (x.value, y.value), (own_x.u, own_y.u) if stated else None, sigma, c)
+        if settled is None:
+            return NoLine(say("curve.cannot-be-laid"))
+        c, sigma = settled
         jacobian = shape.jacobian(x.value, c)
     gain = gain_of(jacobian, sigma)
     residuals = y.value - shape.value(x.value, c)
@@ -183,6 +174,26 @@ def fit_curve(
     own = own_y - own_x * Quantity(slope, y.unit / x.unit)
     common = common_y - common_x * Quantity(slope, y.unit / x.unit)
     return _curve(shape, (x, y), c, (gain, sigma, residuals), (own, common), stated=stated, of=of)
+
+
+def _settled(
+    shape: Shape, xy: tuple[Array, Array], u: tuple[Array, Array] | None, sigma: Array, c: Array
+) -> tuple[Array, Array] | None:
+    """Parameters and the effective uncertainty they were weighed by, gone round until neither changes."""
+    x, y = xy
+    for _round in range(8 if u is not None else 1):
+        found = least_squares(shape.value, shape.jacobian, x, y, sigma, c)
+        if found is None:
+            return None
+        c, before = found, sigma
+        if u is not None:
+            sigma = np.sqrt(u[1] ** 2 + (shape.slope(x, c) * u[0]) ** 2)
+        if np.array_equal(sigma, before):
+            break
+    if u is None:
+        return c, sigma
+    last = least_squares(shape.value, shape.jacobian, x, y, sigma, c)
+    return (c if last is None else last), sigma
 
 
 def _curve(

@@ -10,6 +10,7 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.quantities import family
+from saltus.core.with_uncertainty import unsure
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -62,8 +63,8 @@ class Averaged:
     ----------
     mean : Quantity
         (L,) with the uncertainty of each mean, as a line needs it: none where scatter says too little.
-    told : Quantity
-        (L,) with the uncertainty of each mean as it is told: from whatever scatter there is, else NaN.
+    reported : Quantity
+        (L,) with the uncertainty of each mean as it is reported: from whatever scatter there is, else NaN.
     count, sd : (L,) ndarray
         Rows and sample standard deviation at each level; sd is NaN for single rows.
     pooled : float or None
@@ -75,7 +76,7 @@ class Averaged:
     """
 
     mean: Quantity
-    told: Quantity
+    reported: Quantity
     count: Array
     sd: Array
     pooled: float | None
@@ -125,7 +126,7 @@ def average(
     source = sources.level_scatter(column, kind, max(dof, 1), label)
     scatter = family(np.zeros(levels), (pooled or 0.0) / np.sqrt(count), x.unit, source, keys)
     told = common.grouped(group, levels)
-    told = told + scatter if dof else told.unsure(source)
+    told = told + scatter if dof else unsure(told, source)
     alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
     if pooled is None or dof < FEWEST_DEGREES or alike:
         return Averaged(
@@ -141,6 +142,19 @@ def by_half_range(
     """Give the same means with half the range of their repeats as the uncertainty, as some schools do.
 
     Levels of a single row, and repeats that are all alike, keep what they have.
+
+    Parameters
+    ----------
+    found : Averaged
+        Of L levels.
+    x : Quantity
+        (N,) of any unit.
+    group : (N,) ndarray of int
+        Level of each, 0 to L − 1.
+    column, label
+        Name the source.
+    keys : (L,) array_like, optional
+        Keys of the levels; 0 to L − 1 by default.
     """
     levels = len(found.count)
     high, low = np.full(levels, -np.inf), np.full(levels, np.inf)
@@ -157,7 +171,7 @@ def by_half_range(
 
 def kind_of_scatter(found: Averaged) -> Kind:
     """The group of the limit bar that the scatter of a column belongs to."""
-    return next((s.kind for s in found.told.sources if s.cause == sources.LEVEL_SCATTER), "reading")
+    return next((s.kind for s in found.reported.sources if s.cause == sources.LEVEL_SCATTER), "reading")
 
 
 def _rejected(values: Array, variance: Array, group: NDArray[np.int_], levels: int, dof: int) -> bool:

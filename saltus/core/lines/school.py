@@ -97,6 +97,16 @@ def _through_all(
 def triangle(first: tuple[float, float], second: tuple[float, float]) -> tuple[float, float]:
     """Give slope and intercept of a line drawn by hand from the two corners of its triangle.
 
+    Parameters
+    ----------
+    first, second : (float, float)
+        x and y, in the units of the axes.
+
+    Returns
+    -------
+    slope, intercept : float
+        In the unit of y over that of x, and of y.
+
     Raises
     ------
     ValueError

@@ -9,6 +9,7 @@ import numpy as np
 
 from saltus.core.coverage import student_95
 from saltus.core.sentences import say
+from saltus.core.with_uncertainty import widened
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -29,7 +30,32 @@ def profiled_slope(
     slope: Quantity, x: Quantity, y: Quantity, variances: tuple[Array, Array, Array], values: Array, p: int,
     found: Judgement,
 ) -> tuple[Quantity, tuple[str, ...]]:  # fmt: skip
-    """Where x is very uncertain, widen the slope to the interval in which χ² rises by no more than t²."""
+    """Where x is very uncertain, widen the slope to the interval in which χ² rises by no more than t².
+
+    Parameters
+    ----------
+    slope : Quantity
+        As the weighted fit gives it.
+    x, y : Quantity
+        (N,) of any units.
+    variances : tuple of (N,) ndarray
+        Of x, of y, and the covariance of both, in the squares of their units.
+    values : (2,) ndarray
+        Intercept and slope of the fit.
+    p : int
+        Parameters fitted: 1 through the origin, 2 with an intercept.
+    found : Judgement
+        Of the residuals.
+
+    Returns
+    -------
+    Quantity, tuple of str
+        The slope, as it was where x is known well, and warnings.
+
+    Notes
+    -----
+    Profile of χ²(b) with the intercept at its best: the interval holds where the linear one is too narrow.
+    """
     var_x, var_y, cov = variances
     reach = float(np.ptp(x.value)) if p == 2 else float(np.max(np.abs(x.value)))
     if float(np.sqrt(np.mean(var_x))) <= WIDE * reach:
@@ -49,7 +75,7 @@ def profiled_slope(
     half = max(abs(e - b0) for e in edges)
     if slope.U95 <= 0 or not math.isfinite(half):
         return slope, (words,)
-    return slope.widened(max(half / slope.U95, 1.0)), (words,)
+    return widened(slope, max(half / slope.U95, 1.0)), (words,)
 
 
 def _edge(chi2: Callable[[float], float], b0: float, step: float, level: float) -> float:

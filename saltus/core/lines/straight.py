@@ -13,6 +13,7 @@ from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatt
 from saltus.core.lines.slope_profile import profiled_slope
 from saltus.core.quantity import Quantity
 from saltus.core.sentences import say
+from saltus.core.with_uncertainty import only
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -310,7 +311,7 @@ def _repeat_dof(deviations: Quantity) -> float:
     fourth = 0.0
     for source in deviations.sources:
         if math.isfinite(source.dof):
-            alone = deviations.only(source)
+            alone = only(deviations, source)
             fourth += (float(np.sum(alone.u**2)) / total) ** 2 / source.dof
     return 1 / fourth if fourth > 0 else math.inf
 

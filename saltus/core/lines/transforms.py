@@ -47,7 +47,18 @@ def _same(q: Quantity) -> Quantity:
 
 
 def logarithm(q: Quantity) -> Quantity:
-    """Natural logarithm of the number of SI units."""
+    """Natural logarithm of the number of SI units.
+
+    Parameters
+    ----------
+    q : Quantity
+        (N,) or single, above zero: what is not gives NaN.
+
+    Returns
+    -------
+    Quantity
+        Dimensionless; u(ln q) = u(q)/q.
+    """
     return apply(np.log, lambda v: 1 / v, q, ONE)
 
 

@@ -36,7 +36,18 @@ class LocalMotion:
 
 
 def windows(count: int, window: int) -> NDArray[np.int_]:
-    """Index the neighbours of each of ``count`` readings: (count, w) with w = min(window, count)."""
+    """Index the neighbours of each reading: as many before as behind, at the ends those that are there.
+
+    Parameters
+    ----------
+    count, window : int
+        Readings, and how many belong to a window.
+
+    Returns
+    -------
+    (count, w) ndarray of int
+        With w = min(window, count).
+    """
     width = min(window, count)
     first = np.clip(np.arange(count) - width // 2, 0, count - width)
     return np.asarray(first[:, None] + np.arange(width))

@@ -95,11 +95,33 @@ class SegmentFit:
         return self.basis == "stated"
 
     def position(self, t: Array) -> Array:
-        """Fitted position at times t (s), in the unit of position."""
+        """Fitted position.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s, on the clock of the readings.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position.
+        """
         return self.model.value(np.asarray(t) - self.start_s, self.values)
 
     def velocity(self, t: Array) -> Array:
-        """Fitted velocity at times t (s), per second."""
+        """Fitted velocity.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s, on the clock of the readings.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position per second.
+        """
         return self.model.velocity(np.asarray(t) - self.start_s, self.values)
 
 
@@ -159,10 +181,19 @@ def fit_segment(
     source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
     sigma = u if stated else np.ones(len(t))
     fitted = carried(gain, *stamped.apart(), judged, source, sigma)
+    parameters = _parameters(model, fitted, c, position, clock)
+    return _segment_fit(model, parameters, float(t[0]), (residuals, u), judged, warnings)
+
+
+def _segment_fit(
+    model: Model, parameters: dict[str, Quantity | None], start_s: float, apart: tuple[Array, Array],
+    judged: Judgement, warnings: tuple[str, ...],
+) -> SegmentFit:  # fmt: skip
+    residuals, u = apart
     return SegmentFit(
         model=model,
-        parameters=_parameters(model, fitted, c, position, clock),
-        start_s=float(t[0]),
+        parameters=parameters,
+        start_s=start_s,
         residuals=residuals,
         u_residuals=u,
         chi2=judged.chi2,

@@ -57,7 +57,7 @@ class Bench:
     words: dict[str, str] = field(default_factory=dict)
     rows: dict[str, Quantity] = field(default_factory=dict)
     levels: dict[str, Quantity] = field(default_factory=dict)
-    told: dict[str, Quantity] = field(default_factory=dict)
+    reported: dict[str, Quantity] = field(default_factory=dict)
     level_rows: list[Level] = field(default_factory=list)
     level_keys: NDArray[Any] = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     counts: NDArray[np.float64] | None = None
@@ -68,7 +68,7 @@ class Bench:
     points: list[dict[str, object]] = field(default_factory=list)
     compared: list[Compared] = field(default_factory=list)
 
-    def tell(self, text: str, slip: str | None = None) -> None:
+    def notice(self, text: str, slip: str | None = None) -> None:
         """Add a warning once."""
         told = Notice(text, slip)
         if told not in self.warnings:

@@ -26,7 +26,7 @@ SURE = 4.5
 
 def per_level(bench: Bench) -> None:
     """Results of each level, and neighbours compared."""
-    env = {**bench.givens, **bench.levels, **bench.told}
+    env = {**bench.givens, **bench.levels, **bench.reported}
     for name, formula in bench.recipe.per_level.items():
         if not formula.names <= env.keys():
             continue
@@ -55,14 +55,14 @@ def conclude(bench: Bench) -> None:
         if q.value.ndim or not math.isfinite(float(q)):
             bench.results[name] = None
             bench.failed.add(name)
-            bench.tell(say("conclusions.cannot-computed-numbers", name=name))
+            bench.notice(say("conclusions.cannot-computed-numbers", name=name))
         else:
             bench.results[name] = q
             if not math.isfinite(float(q.u)):
-                bench.tell(say("conclusions.trial-no-uncertainty-stated"))
+                bench.notice(say("conclusions.trial-no-uncertainty-stated"))
     missing = [n for n, q in bench.results.items() if q is None]
     if missing and not bench.warnings:
-        bench.tell(say("conclusions.too-few-trials", names=", ".join(missing)))
+        bench.notice(say("conclusions.too-few-trials", names=", ".join(missing)))
 
 
 def compare_results(bench: Bench) -> None:
@@ -126,7 +126,7 @@ def check_data(bench: Bench) -> None:
             and bench.level_rows
             and all(_holds(bench, f, env, warn.significant) for f in warn.when)
         ):
-            bench.tell(warn.text, warn.slip or None)
+            bench.notice(warn.text, warn.slip or None)
     for name, (least, most) in bench.recipe.plausible.items():
         q = bench.results.get(name)
         if q is None or not (least.names | most.names) <= env.keys():
@@ -134,7 +134,7 @@ def check_data(bench: Bench) -> None:
         low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
         room = q.U95 if math.isfinite(q.U95) else 0.0
         if not low - room <= float(q) <= high + room:
-            bench.tell(
+            bench.notice(
                 say(
                     "conclusions.lies-outside-what-possible", name=name, low=low, high=high, unit=q.unit.ascii
                 )

@@ -63,7 +63,7 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
         x, y = x[keep], y[keep]
         if name == next(iter(bench.recipe.fits)) and bench.recipe.level:
             names = [level.name for level, ok in zip(rows.level_rows, good, strict=True) if not ok]
-            bench.tell(say("fitting.left-out-line-nothing", names=", ".join(names[:8])))
+            bench.notice(say("fitting.left-out-line-nothing", names=", ".join(names[:8])))
         weights = weights[keep] if weights is not None else None
     if fit.model == "quadratic":
         return fit_curve(CURVES["quadratic"], x, y, ("fit", name))
@@ -81,9 +81,9 @@ def _within(bench: Bench, fit: Fit, y: Quantity, rows: Bench) -> tuple[float, in
 
     They are too few to weigh a line alone, but count with the scatter about it.
     """
-    if rows.counts is None or not rows.told.keys() & fit.y.names or np.any(y.u > 0):
+    if rows.counts is None or not rows.reported.keys() & fit.y.names or np.any(y.u > 0):
         return 0.0, 0
-    told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.told}, "levels")
+    told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.reported}, "levels")
     dof = next((int(s.dof) for s in told.sources if s.shape == "t" and math.isfinite(s.dof)), 0)
     variance = float(np.mean(rows.counts * told.u_own**2))
     return (variance * dof, dof) if dof and math.isfinite(variance) and variance > 0 else (0.0, 0)
@@ -106,7 +106,7 @@ def _fitted_names(bench: Bench, name: str, made: Line | Curve) -> None:
             else:
                 bench.results[f"?{key}"] = q
     for sentence in made.warnings if first else ():
-        bench.tell(sentence)
+        bench.notice(sentence)
 
 
 def _fit_failed(bench: Bench, name: str, reason: str | None) -> None:
@@ -116,7 +116,7 @@ def _fit_failed(bench: Bench, name: str, reason: str | None) -> None:
         if first:
             bench.failed.add(part)
     if reason:
-        bench.tell(reason)
+        bench.notice(reason)
 
 
 def series_effects(bench: Bench) -> None:
@@ -132,7 +132,7 @@ def series_effects(bench: Bench) -> None:
         if isinstance(line, NoLine) or line.slope is None:
             bench.results[result] = None
             words = line.reason if isinstance(line, NoLine) else line.warnings[-1]
-            bench.tell(f"{result}: {words}")
+            bench.notice(f"{result}: {words}")
             continue
         bench.results[result] = line.slope
         means, span = found.levels[measured].value, float(np.ptp(found.levels[name].value))

@@ -12,6 +12,7 @@ from saltus.core import sources
 from saltus.core.quantities import measured
 from saltus.core.quantity import Quantity
 from saltus.core.repeats import mean_of
+from saltus.core.with_uncertainty import unsure, with_family
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
@@ -60,7 +61,7 @@ def _combine(prefix: str, call: Call, q: Quantity) -> Quantity:
         one = q[int(good[0])]
         # one trial of which nothing is stated, whatever is of the givens: nobody knows how far off it may be
         stated = any(u > 0 and source.cause != sources.GIVEN for source, u in one.parts().items())
-        return one if stated else one.unsure(sources.repeat_scatter(of, kind, 1.0))
+        return one if stated else unsure(one, sources.repeat_scatter(of, kind, 1.0))
     part = q if len(good) == q.value.size else q[good]
     return mean_of(part, of, kind, say("functions.scatter-trials"))
 
@@ -83,7 +84,7 @@ def _limits(
     u = np.abs(high.value - low.value) / 2 / math.sqrt(3)
     source = sources.limits((prefix, call), kind_of(low.unit))
     if middle.value.ndim:
-        return middle.with_family(source, np.nan_to_num(u), keys(middle.value.size))
+        return with_family(middle, source, np.nan_to_num(u), keys(middle.value.size))
     return middle + measured(0.0, float(u), middle.unit, source, 0)
 
 

@@ -60,7 +60,7 @@ def compute_levels(bench: Bench) -> NDArray[np.int_]:
 def _tell_empty(bench: Bench, full: NDArray[np.bool_]) -> None:
     empty = [bench.trials.lines[i] for i in np.flatnonzero(~full)]
     if empty and not bench.recipe.unknown:
-        bench.tell(
+        bench.notice(
             say(
                 "levels.left-out-empty-cells",
                 lines=", ".join(map(str, empty[:8])) + (" …" if len(empty) > 8 else ""),
@@ -87,7 +87,8 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
         bench.level_keys = trials.keys[:0]
         return
     group, first = group_levels(key[used])
-    bench.counts = np.bincount(group).astype(float)
+    counts = np.bincount(group)
+    bench.counts = counts.astype(float)
     bench.level_keys = keys = trials.keys[used[first]]
     every_row = len(used) == trials.rows
     env: dict[str, Quantity] = {}
@@ -106,19 +107,27 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
             if bench.options.convention == "half-range":
                 averaged[name] = by_half_range(averaged[name], part, group, name, label, keys)
             env[name] = averaged[name].mean
-            told[name] = averaged[name].told
+            told[name] = averaged[name].reported
         else:
             env[name] = part.grouped(group, len(first))
     for name, formula in recipe.levels.items():
         names = {**bench.givens, **env}
         if formula.names <= names.keys():
             env[name] = wide(computed(bench, formula, names, "levels"), len(first))
-    bench.levels, bench.told = env, told
-    bench.level_rows = [
+    bench.levels, bench.reported = env, told
+    bench.level_rows = _level_rows(bench, used[first], counts, averaged)
+
+
+def _level_rows(
+    bench: Bench, first: NDArray[np.int_], counts: NDArray[np.int_], averaged: dict[str, Averaged]
+) -> list[Level]:
+    """What is to be said of each level; ``first``: a row of each, ``counts``: how many it has."""
+    means = {name: a.reported for name, a in averaged.items()}
+    return [
         Level(
-            level_name(bench, int(used[row])),
-            int(bench.counts[i]),
-            Means({name: a.told for name, a in averaged.items()}, i) if len(first) <= MOST_TOLD else {},
+            level_name(bench, int(row)),
+            int(counts[i]),
+            Means(means, i) if len(first) <= MOST_TOLD else {},
             {name: float(a.sd[i]) for name, a in averaged.items()},
         )
         for i, row in enumerate(first)

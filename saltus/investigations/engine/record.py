@@ -41,7 +41,7 @@ def record_results(bench: Bench) -> None:
     stretch = _free_stretch(values, g, low) if len(values) >= SHORTEST and low < -0.5 * g else None
     bench.results.update(dict.fromkeys(("free_fall", "peak", "period")))
     if stretch is None:
-        bench.tell(say("record.no-stretch-free-fall"))
+        bench.notice(say("record.no-stretch-free-fall"))
     else:
         found = mean(values[stretch], ACCELERATION, Recorded(first=stretch.start), resolution).value
         bench.results["free_fall"] = None if found is None else found - _zero(values, g)
@@ -53,7 +53,7 @@ def record_results(bench: Bench) -> None:
     bench.results["peak"] = measured(height, u, ACCELERATION, sources.record_peak())
     tops = peaks(t, values, 0.3 * float(values[top])) if values[top] > 0.2 * g else np.zeros(0)
     if len(tops) < FEWEST_PEAKS:
-        bench.tell(say("record.fewer-two-bounces-seen"))
+        bench.notice(say("record.fewer-two-bounces-seen"))
         return
     spacing = np.diff(tops)
     u = (

@@ -10,6 +10,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.formulas import Call, Name
 from saltus.core.quantities import exact
+from saltus.core.with_uncertainty import with_family
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Bench, Options, computed, wide
 from saltus.investigations.engine.conclusions import (
@@ -197,7 +198,7 @@ def _stepped(node: Node) -> set[str]:
 
 def _free(name: str, q: Quantity, keys: NDArray[Any]) -> Quantity:
     """Values of which nothing is stated, but whose neighbours' differences share them: u up to a factor."""
-    return q.with_family(sources.unstated_column(name, kind_of(q.unit)), 1.0, keys)
+    return with_family(q, sources.unstated_column(name, kind_of(q.unit)), 1.0, keys)
 
 
 def _compute_rows(bench: Bench) -> None:

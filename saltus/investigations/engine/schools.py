@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from saltus.core import sources
 from saltus.core.coverage import NORMAL_95, student_95
 from saltus.core.lines.school import extremes
+from saltus.core.with_uncertainty import in_one, widened
 from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
@@ -42,8 +43,8 @@ def slope_by(line: Line, way: str) -> Line:
     if line.slope.U95 <= 0:
         return line
     factor = target / line.slope.U95
-    wide = line.intercept.widened(factor) if line.intercept is not None else None
-    return replace(line, slope=line.slope.widened(factor), intercept=wide)
+    wide = widened(line.intercept, factor) if line.intercept is not None else None
+    return replace(line, slope=widened(line.slope, factor), intercept=wide)
 
 
 def restated(q: Quantity, convention: str) -> Quantity:
@@ -61,5 +62,5 @@ def restated(q: Quantity, convention: str) -> Quantity:
         return q
     if convention == "half-range":
         # limits: what is added in full is stated as it stands
-        return q.in_one(sum(q.parts().values()) / NORMAL_95, sources.school(convention))
-    return q.in_one(float(q.u) / NORMAL_95, sources.school(convention))
+        return in_one(q, sum(q.parts().values()) / NORMAL_95, sources.school(convention))
+    return in_one(q, float(q.u) / NORMAL_95, sources.school(convention))

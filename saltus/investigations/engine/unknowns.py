@@ -15,6 +15,7 @@ from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
     from saltus.investigations.engine.bench import Bench
 
 
@@ -50,26 +51,29 @@ def unknown_results(bench: Bench) -> None:
     keys = trials.keys[both[np.unique(group, return_index=True)[1]]]
     readings = bench.rows[measured][both]
     whole = average(readings, group, ("unknowns", measured), kind_of(readings.unit), keys=keys)
-    line = bench.fits.get(next(iter(recipe.fits)))
-    fit = next(iter(recipe.fits.values()))
     by_label: dict[str, list[str]] = {}
     for i, (name, way) in enumerate(order):
         result = f"{column}_{name}" + (f"_{way}" if way else "")
         by_label.setdefault(name, []).append(result)
-        mean = whole.mean[count + i]
-        if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
-            bench.results[result] = None
-            bench.tell(say("conclusions.cannot-computed-numbers", name=result))
-            continue
-        y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
-        found = inverse_prediction(line, y) if isinstance(line, Line) else None
-        bench.results[result] = found
+        bench.results[result] = found = _read_from_line(bench, result, measured, whole.mean[count + i])
         if found is not None:
             bench.results.setdefault("?unknown", found)
-        if found is None:
-            bench.tell(say("unknowns.cannot-read-line-yet", name=result))
     for name, results in by_label.items():
         _compare(bench, name, results, alone=len(by_label) == 1)
+
+
+def _read_from_line(bench: Bench, result: str, measured: str, mean: Quantity) -> Quantity | None:
+    """Where the first line gives what was measured of an unknown; None, and said, where it cannot."""
+    if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
+        bench.notice(say("conclusions.cannot-computed-numbers", name=result))
+        return None
+    name, fit = next(iter(bench.recipe.fits.items()))
+    line = bench.fits.get(name)
+    y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
+    found = inverse_prediction(line, y) if isinstance(line, Line) else None
+    if found is None:
+        bench.notice(say("unknowns.cannot-read-line-yet", name=result))
+    return found
 
 
 def _compare(bench: Bench, name: str, results: list[str], *, alone: bool) -> None:

@@ -9,15 +9,15 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.clock.hand import Hand, timed
+from saltus.core.clock.hand import Hand, timed_by_hand
 from saltus.core.quantities import family
 from saltus.core.repeats import mean_of, summary
 from saltus.core.statement import to_places
 from saltus.core.units import SECOND
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.derived.times import hand_named
 from saltus.notebook.edits import trials as edits
-from saltus.notebook.trials import Instrument
+from saltus.notebook.trials import Instrument, TrialTable
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.core.repeats import Repeats
     from saltus.investigations.engine.evaluation import Evaluation
-    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.model import Notebook
 
 CYCLES = "cycles"
@@ -43,10 +43,10 @@ class Run:
     seconds: float | None
 
 
-def time_columns(evaluation: Evaluation) -> list[ShownColumn]:
+def time_columns(evaluation: Evaluation) -> list[TableColumn]:
     """Typed columns that take a time."""
     out = []
-    for column in shown_columns(evaluation):
+    for column in table_columns(evaluation):
         known = evaluation.recipe.columns.get(column.name)
         if known is not None and known.kind == "number" and known.unit.goes_with(SECOND):
             out.append(column)
@@ -71,7 +71,7 @@ def hands_of(notebook: Notebook, hand_id: str, judged: Judged) -> tuple[Hand, Ha
 
 def run_time(notebook: Notebook, hand_id: str, judged: Judged, shown_s: float) -> Quantity:
     """Give the time of a run from what the watch shows, s."""
-    return timed(shown_s, *hands_of(notebook, hand_id, judged))
+    return timed_by_hand(shown_s, *hands_of(notebook, hand_id, judged))
 
 
 def level_cells(evaluation: Evaluation, trial_id: str | None) -> dict[str, str]:
@@ -116,6 +116,15 @@ def mean_of_runs(runs: list[Run], u: float) -> tuple[Repeats, Quantity] | None:
     return summary(kept, u), mean_of(each, "runs", "reaction")
 
 
+def _free_trial(table: TrialTable, column: str, level: Mapping[str, str]) -> str | None:
+    """The first kept trial at a level whose cell is still empty."""
+    for t in table.trials:
+        here = all(t.cells.get(n, "") == text for n, text in level.items())
+        if t.status == "kept" and not t.cells.get(column) and here:
+            return t.id
+    return None
+
+
 def with_run(
     notebook: Notebook, evaluation: Evaluation, column: str, level: Mapping[str, str], *,
     shown_s: float | None, cycles: int, judged: Judged = "alike", status: str = "kept", reason: str = "",
@@ -125,8 +134,8 @@ def with_run(
     Parameters
     ----------
     notebook : Notebook
-    worked : Worked
-        Its table, worked out.
+    evaluation : Evaluation
+        Of its table.
     column : str
         Takes the time.
     level : mapping
@@ -144,16 +153,7 @@ def with_run(
     hand_id = hand_of_column(notebook, column)
     if table.instruments.get(column) is None:
         notebook = edits.set_instrument(notebook, column, Instrument(rule="hand", amount=hand_id))
-    free = next(
-        (
-            t.id
-            for t in table.trials
-            if t.status == "kept"
-            and not t.cells.get(column)
-            and all(t.cells.get(n, "") == text for n, text in level.items())
-        ),
-        None,
-    )
+    free = _free_trial(table, column, level)
     if free is None:
         same = [r.trial for r in runs_at(evaluation, level, column)]
         notebook, made = edits.add_trials(notebook, [dict(level)], same[-1] if same else None)

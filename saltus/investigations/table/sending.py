@@ -9,7 +9,7 @@ from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.sentences import say
 from saltus.investigations.table.links import link_text, linked_in
 from saltus.investigations.table.trials import plain_name
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.edits import trials as edits
 
 if TYPE_CHECKING:
@@ -42,7 +42,7 @@ def offers(notebook: Notebook, link: Link, q: Quantity) -> list[Offer]:
     if evaluation is None:
         return []
     out: list[Offer] = []
-    for column in shown_columns(evaluation):
+    for column in table_columns(evaluation):
         known = evaluation.recipe.columns.get(column.name)
         if known is None or known.kind == "text" or column.role == "derived":
             continue

@@ -11,7 +11,7 @@ from saltus.investigations.engine.evaluation import evaluate, is_left
 from saltus.investigations.sentences import say
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.table_view import result_title
-from saltus.investigations.view.verdicts import line_sentences, said, verdicts
+from saltus.investigations.view.verdicts import line_sentences, value_words, verdicts
 from saltus.notebook.derived.motion import headline
 
 if TYPE_CHECKING:
@@ -37,7 +37,7 @@ def evidence(notebook: Notebook) -> list[Evidence]:
         for name, q in evaluation.outcome.results.items():
             if q is not None and not is_left(evaluation, name):
                 title = result_title(recipe, name)
-                out.append(Evidence(f"result/{name}", title, f"{title} = {said(evaluation, q)}"))
+                out.append(Evidence(f"result/{name}", title, f"{title} = {value_words(evaluation, q)}"))
         for verdict in verdicts(evaluation):
             name = say("evidence.comparison", of=verdict.of, other=verdict.other)
             out.append(Evidence(f"compare/{verdict.of}/{verdict.other}", name, verdict.sentence))

@@ -18,7 +18,7 @@ from saltus.investigations.engine.evaluation import TROUBLE, plot_outcome, writt
 from saltus.investigations.engine.run import run
 from saltus.investigations.recipe.custom_columns import with_plot
 from saltus.investigations.sentences import say
-from saltus.investigations.view.table_view import pretty, shown_columns
+from saltus.investigations.view.table_view import pretty, table_columns
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
@@ -178,7 +178,7 @@ def axis_words(text: str) -> str:
 def choices(evaluation: Evaluation) -> list[tuple[str, str]]:
     """What can be put on an axis: formula and words, each column plain and transformed."""
     out: list[tuple[str, str]] = []
-    for column in shown_columns(evaluation):
+    for column in table_columns(evaluation):
         q = evaluation.columns.get(column.name)
         if column.role == "text" or q is None or not np.any(np.isfinite(q.value)):
             continue

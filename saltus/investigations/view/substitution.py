@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from saltus.core.statement import value_and_uncertainty
 from saltus.investigations.sentences import say
 from saltus.investigations.view.plots import axis_words
-from saltus.investigations.view.table_view import column_told, shown_columns
+from saltus.investigations.view.table_view import column_is_known, table_columns
 from saltus.investigations.view.verdicts import meaning
 
 if TYPE_CHECKING:
@@ -37,11 +37,11 @@ def substitution(evaluation: Evaluation) -> list[str]:
         return []
     numbers = evaluation.givens | {n: q[row] for n, q in evaluation.columns.items()}
     lines: list[str] = [say("substitution.trial-table", n=row + 1)]
-    for column in shown_columns(evaluation):
+    for column in table_columns(evaluation):
         value = numbers.get(column.name)
         if (
             column.role == "derived"
-            and column_told(evaluation, column)
+            and column_is_known(evaluation, column)
             and value is not None
             and math.isfinite(float(value))
         ):
@@ -68,7 +68,7 @@ def _filled(evaluation: Evaluation, words: str) -> str:
 
 
 def _example_row(evaluation: Evaluation) -> int | None:
-    derived = [c.name for c in shown_columns(evaluation) if c.role == "derived"]
+    derived = [c.name for c in table_columns(evaluation) if c.role == "derived"]
     for i in range(len(evaluation.rows)):
         there = [
             math.isfinite(float(evaluation.columns[n].value[i])) for n in derived if n in evaluation.columns

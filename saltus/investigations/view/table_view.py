@@ -26,7 +26,7 @@ Role = Literal["level", "typed", "text", "derived"]
 
 
 @dataclass(frozen=True)
-class ShownColumn:
+class TableColumn:
     """A column of the table.
 
     Attributes
@@ -37,7 +37,7 @@ class ShownColumn:
     role : {"level", "typed", "text", "derived"}
     formula : str
         Of a derived column.
-    own : bool
+    custom : bool
         Whether the person added it.
     """
 
@@ -46,7 +46,7 @@ class ShownColumn:
     unit: str
     role: Role
     formula: str = ""
-    own: bool = False
+    custom: bool = False
 
     @property
     def heading(self) -> str:
@@ -54,7 +54,7 @@ class ShownColumn:
         return f"{self.title} / {self.unit}" if self.unit else self.title
 
 
-def shown_columns(evaluation: Evaluation) -> tuple[ShownColumn, ...]:
+def table_columns(evaluation: Evaluation) -> tuple[TableColumn, ...]:
     """The columns of a table: varied, measured, words, worked out."""
     recipe, table = evaluation.recipe, evaluation.table
     own = {c.name: c for c in table.own}
@@ -65,14 +65,14 @@ def shown_columns(evaluation: Evaluation) -> tuple[ShownColumn, ...]:
         for n, c in recipe.columns.items()
         if n not in recipe.level and c.kind != "text" and not is_hidden(evaluation, n)
     ]
-    out = [_typed(evaluation, name, "level", own=name in own) for name in levels]
+    out = [_typed(evaluation, name, "level", custom=name in own) for name in levels]
     if table.investigation == FREE:
         numbers = [n for n in numbers if n in own]
-    out += [_typed(evaluation, name, "typed", own=name in own) for name in numbers]
+    out += [_typed(evaluation, name, "typed", custom=name in own) for name in numbers]
     texts = [n for n, c in recipe.columns.items() if c.kind == "text" and not is_hidden(evaluation, n)]
-    out += [ShownColumn(n, recipe.title_of(n), "", "text") for n in texts]
+    out += [TableColumn(n, recipe.title_of(n), "", "text") for n in texts]
     out += [
-        ShownColumn(c.name, c.title or c.name, "", "text", own=True)
+        TableColumn(c.name, c.title or c.name, "", "text", custom=True)
         for c in table.own
         if c.kind == "text" and not c.formula
     ]
@@ -80,7 +80,7 @@ def shown_columns(evaluation: Evaluation) -> tuple[ShownColumn, ...]:
     out += [_derived(evaluation, n, f) for n, f in derived.items() if _is_column(f) and _worth(evaluation, n)]
     there = {c.name for c in out}
     out += [
-        ShownColumn(c.name, c.title or c.name, c.unit, "derived" if c.formula else "typed", c.formula, True)
+        TableColumn(c.name, c.title or c.name, c.unit, "derived" if c.formula else "typed", c.formula, True)
         for c in table.own
         if c.name not in there
     ]
@@ -113,10 +113,10 @@ def _is_column(formula: Formula) -> bool:
     return "combine(" not in formula.text
 
 
-def _typed(evaluation: Evaluation, name: str, role: Role, *, own: bool) -> ShownColumn:
+def _typed(evaluation: Evaluation, name: str, role: Role, *, custom: bool) -> TableColumn:
     column = evaluation.recipe.columns[name]
     unit = evaluation.table.units.get(name) or column.unit_text
-    return ShownColumn(name, evaluation.recipe.title_of(name), pretty(unit), role, own=own)
+    return TableColumn(name, evaluation.recipe.title_of(name), pretty(unit), role, custom=custom)
 
 
 def pretty(unit: str) -> str:
@@ -124,24 +124,24 @@ def pretty(unit: str) -> str:
     return re.sub(r"\^(-?\d+)", lambda m: m[1].translate(_RAISED), unit).replace("*", "·")
 
 
-def _derived(evaluation: Evaluation, name: str, formula: Formula) -> ShownColumn:
+def _derived(evaluation: Evaluation, name: str, formula: Formula) -> TableColumn:
     q = evaluation.columns.get(name)
     own = evaluation.table.custom_column(name)
     title = (own.title or own.name) if own is not None else name.replace("_", " ")
     unit = own.unit if own is not None and own.unit else (q.unit.text if q is not None else "")
-    return ShownColumn(name, title, unit, "derived", formula.text, own is not None)
+    return TableColumn(name, title, unit, "derived", formula.text, own is not None)
 
 
-def factor_of(column: ShownColumn, unit: Unit) -> float:
+def factor_of(column: TableColumn, unit: Unit) -> float:
     """What a number in the shown unit is worth in SI; 1 where that unit does not go with the values."""
     try:
-        factor, shown = parse_unit(column.unit) if column.role != "derived" or column.own else (1.0, unit)
+        factor, shown = parse_unit(column.unit) if column.role != "derived" or column.custom else (1.0, unit)
     except UnitError:
         return 1.0
     return factor if shown.goes_with(unit) and factor else 1.0
 
 
-def words_of(q: Quantity | None, column: ShownColumn) -> tuple[str, str]:
+def words_of(q: Quantity | None, column: TableColumn) -> tuple[str, str]:
     """Value and 95 % uncertainty of a single quantity, as they stand in a cell; empty where there is none."""
     if q is None or not math.isfinite(float(q)):
         return "", ""
@@ -151,7 +151,7 @@ def words_of(q: Quantity | None, column: ShownColumn) -> tuple[str, str]:
     return text, spread or ""
 
 
-def cell_words(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
+def cell_words(evaluation: Evaluation, row: int, column: TableColumn) -> str:
     """What stands in a cell of a trial: as typed, or worked out."""
     trial = evaluation.rows[row]
     if column.name in evaluation.table.left.columns:
@@ -166,14 +166,14 @@ def cell_words(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
     return words_of(q[row], column)[0] if q is not None else ""
 
 
-def mean_words(evaluation: Evaluation, group: Group, column: ShownColumn) -> tuple[str, str]:
+def mean_words(evaluation: Evaluation, group: Group, column: TableColumn) -> tuple[str, str]:
     """Mean of a column at a level and its 95 % uncertainty; nothing of what is left to the student."""
-    if column.role in ("level", "text") or not column_told(evaluation, column):
+    if column.role in ("level", "text") or not column_is_known(evaluation, column):
         return "", ""
     return words_of(group.mean(column.name), column)
 
 
-def problem_of(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
+def problem_of(evaluation: Evaluation, row: int, column: TableColumn) -> str:
     """Why a cell cannot be used; empty where it can."""
     trial = evaluation.rows[row]
     verdict, words = cell_verdict(evaluation, row, column)
@@ -182,7 +182,7 @@ def problem_of(evaluation: Evaluation, row: int, column: ShownColumn) -> str:
 
 def group_title(evaluation: Evaluation, group: Group) -> str:
     """Name of a level with its units, such as ``0.600 m``."""
-    levels = [c for c in shown_columns(evaluation) if c.role == "level"]
+    levels = [c for c in table_columns(evaluation) if c.role == "level"]
     words = [
         f"{text} {c.unit}".strip() if text else say("table-view.not-typed", title=c.title)
         for text, c in zip(group.name, levels, strict=False)
@@ -199,7 +199,7 @@ def result_title(recipe: Recipe, name: str) -> str:
     return name.replace("_", " ")
 
 
-def value_problem(text: str, evaluation: Evaluation, column: ShownColumn) -> str:
+def value_problem(text: str, evaluation: Evaluation, column: TableColumn) -> str:
     """Why a text cannot stand in a typed cell of this column; empty where it can."""
     known = evaluation.recipe.columns.get(column.name)
     return cell_problem(text, known, column.unit, column.title) if known is not None else ""
@@ -210,7 +210,7 @@ def axis_unit(q: Quantity) -> str:
     return "" if q.unit.goes_with(ONE) and q.unit.plain else q.unit.text
 
 
-def cell_verdict(evaluation: Evaluation, row: int, column: ShownColumn) -> tuple[Verdict, str]:
+def cell_verdict(evaluation: Evaluation, row: int, column: TableColumn) -> tuple[Verdict, str]:
     """Verdict on a cell the student worked out; empty for cells that are not left to the student."""
     if column.name not in evaluation.table.left.columns:
         return "", ""
@@ -220,14 +220,14 @@ def cell_verdict(evaluation: Evaluation, row: int, column: ShownColumn) -> tuple
     return checked(evaluation.rows[row].cells.get(column.name, ""), q[row], _unit(column, q))
 
 
-def _unit(column: ShownColumn, q: Quantity) -> str:
+def _unit(column: TableColumn, q: Quantity) -> str:
     try:
         return column.unit if parse_unit(column.unit)[1].goes_with(q.unit) else ""
     except UnitError:
         return ""
 
 
-def column_told(evaluation: Evaluation, column: ShownColumn) -> bool:
+def column_is_known(evaluation: Evaluation, column: TableColumn) -> bool:
     """Whether means of a column may be shown: it is not left to the student, or all of it was worked out."""
     if column.name not in evaluation.table.left.columns:
         return True

@@ -48,20 +48,20 @@ def line_rows(evaluation: Evaluation, fit: Fitted) -> list[tuple[str, str]]:
             "c1": say("verdicts.linear-term"),
             "c2": say("verdicts.quadratic-term"),
         }
-        return [(names.get(n, n), said(evaluation, q)) for n, q in parts]
+        return [(names.get(n, n), value_words(evaluation, q)) for n, q in parts]
     if not isinstance(fit, Line):
         return []
     unit = (fit.y.unit / fit.x.unit).text
     value = stated(float(fit.values[1]), None) + (f" {unit}" if unit else "")
     rows: list[tuple[str, str]] = [
-        (say("verdicts.slope"), said(evaluation, fit.slope) if fit.slope is not None else value)
+        (say("verdicts.slope"), value_words(evaluation, fit.slope) if fit.slope is not None else value)
     ]
     if fit.intercept is not None:
-        rows.append((say("verdicts.intercept"), said(evaluation, fit.intercept)))
+        rows.append((say("verdicts.intercept"), value_words(evaluation, fit.intercept)))
     return rows
 
 
-def said(evaluation: Evaluation, q: Quantity | None) -> str:
+def value_words(evaluation: Evaluation, q: Quantity | None) -> str:
     """A quantity as the convention of the notebook states it, without a word on what its ± means."""
     if q is None:
         return say("verdicts.not-yet")

@@ -78,7 +78,7 @@ def hear(take: Take, folder: Path | None) -> Steps[SoundOnsets]:
     FilmError
         If its film is not there or holds no sound.
     """
-    from saltus.core.clock.onsets import onsets  # noqa: PLC0415
+    from saltus.core.clock.onsets import onsets  # noqa: PLC0415  loads the decoder
     from saltus.footage.sound import SMEARED_S, sound_of  # noqa: PLC0415  loads the decoder
 
     over, under = map(int, take.facts.time_base.split("/"))

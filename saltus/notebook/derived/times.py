@@ -10,11 +10,11 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.brackets import InstantError, bracketed, period
-from saltus.core.clock.checks import Shown, rate_by_fall, rate_by_watch
+from saltus.core.clock.checks import WatchReading, rate_by_fall, rate_by_watch
 from saltus.core.clock.clock import with_rate, with_stamps
 from saltus.core.clock.cycles import Cycles, counted, cycles
 from saltus.core.clock.gates import Crossed, Crossing, crossings
-from saltus.core.clock.hand import Hand, hand_of, timed
+from saltus.core.clock.hand import Hand, hand_of, timed_by_hand
 from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
 from saltus.core.motion.segment import SegmentFit
@@ -307,7 +307,7 @@ def checked_rate(take: Take, check: ClockCheck) -> Quantity | str:
         return str(error)
 
 
-def _shown(take: Take, check: ClockCheck, i: int) -> Shown:
+def _shown(take: Take, check: ClockCheck, i: int) -> WatchReading:
     numbers = frame_numbers(take)
     frame = min(check.frames[i], len(numbers) - 1)
     text = check.shown[i].strip()
@@ -315,7 +315,7 @@ def _shown(take: Take, check: ClockCheck, i: int) -> Shown:
         raise InstantError(say("times.type-what-watch-shows"))
     minutes, _colon, seconds = text.rpartition(":")
     value = number(seconds) + (60 * number(minutes) if minutes else 0.0)
-    return Shown(float(numbers[frame]), value, last_place(seconds))
+    return WatchReading(float(numbers[frame]), value, last_place(seconds))
 
 
 def hand_named(hands: tuple[HandTest, ...], hand_id: str, kind: str = "predicted") -> Hand:
@@ -327,7 +327,9 @@ def hand_named(hands: tuple[HandTest, ...], hand_id: str, kind: str = "predicted
 def by_hand_value(take: Take, made: ByHand, hands: tuple[HandTest, ...]) -> Quantity:
     """Give what a hand timed while the take played, s: film time between two presses."""
     hand = hand_named(hands, made.hand or "")
-    return timed(made.stop - made.start, hand, hand, f"{take.id}/by-hand/{made.start:.3f}", step_s=0.0)
+    return timed_by_hand(
+        made.stop - made.start, hand, hand, f"{take.id}/by-hand/{made.start:.3f}", step_s=0.0
+    )
 
 
 def shown_rate(q: Quantity) -> tuple[float, float]:

@@ -18,6 +18,7 @@ from saltus.simulate.demo import demo_notebook
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.app.app import make_application
 from saltus.ui.app.window import Window
+from saltus.ui.desk.desk import THUMBS
 from saltus.ui.kit.theme import apply_theme
 
 if TYPE_CHECKING:
@@ -119,6 +120,19 @@ def _record(window: Window) -> None:
     window.go_to("log")
 
 
+def _arrived(window: Window) -> bool:
+    """Whether the picture in hand and all thumbnails are there."""
+    desk = window.desk
+    films = [take for take in desk.notebook.takes if take.facts.pictures]
+    thumbs = all(len(desk.thumbs.get(t.id, {})) >= min(THUMBS, len(t.facts.ticks)) for t in films)
+    return thumbs and (desk.take is None or _in_hand(window))
+
+
+def _in_hand(window: Window) -> bool:
+    shown, desk = window.desk.shown, window.desk
+    return shown is not None and shown[:2] == (desk.take_id, desk.frame)
+
+
 def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     """Visit every main view; gives the pictures made.
 
@@ -137,15 +151,7 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     made: list[Path] = []
 
     def keep(name: str) -> None:
-        def ready() -> bool:
-            desk = window.desk
-            thumbs = all(len(v) >= 5 for v in desk.thumbs.values())
-            shown = desk.take is None or (
-                desk.shown is not None and desk.shown[:2] == (desk.take_id, desk.frame)
-            )
-            return thumbs and shown
-
-        settle(app, ready)
+        settle(app, lambda: _arrived(window))
         window.repaint()
         path = folder / f"{name}.png"
         window.grab().save(str(path))

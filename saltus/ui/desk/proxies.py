@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 LOOK_MS = 1000
 
 
-class Shown(Protocol):
+class InHand(Protocol):
     """What is in hand, and where its films lie."""
 
     @property
@@ -36,12 +36,12 @@ class Preparing(QObject):
 
     Parameters
     ----------
-    desk : Shown
+    desk : InHand
         What is in hand.
     parent : QObject
     """
 
-    def __init__(self, desk: Shown, parent: QObject) -> None:
+    def __init__(self, desk: InHand, parent: QObject) -> None:
         super().__init__(parent)
         self._desk = desk
         self._film = ""

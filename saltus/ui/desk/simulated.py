@@ -137,7 +137,7 @@ def ask_to_film(parent: QWidget, desk: Desk, scene: str) -> None:
 
     def work() -> Steps[Path]:
         from saltus.simulate.camera import film  # noqa: PLC0415  loads the encoder
-        from saltus.simulate.scenes import set_up  # noqa: PLC0415
+        from saltus.simulate.scenes import set_up  # noqa: PLC0415  loads the decoder
 
         yield from film.steps(set_up(scene, settings), path, path.with_suffix(".truth.json"))
         return path

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.exchange.timing_words import said
+from saltus.exchange.timing_words import quantity_words
 from saltus.notebook.derived.motion import rhythm
 from saltus.notebook.derived.times import checked_rate, shown_rate
 from saltus.notebook.edits import takes as take_edits
@@ -145,7 +145,7 @@ class ClockDialog(QDialog):
             self.answer.setText(found)
             self._plays.setText("")
             return
-        self.answer.setText(_("Taken at {rate}").format(rate=said(found)))
+        self.answer.setText(_("Taken at {rate}").format(rate=quantity_words(found)))
         beat = rhythm(take.but(capture_rate=None)).spacing_s
         words = _("The file plays {plays:.4g} frames a second: {factor:.4g} times slower than life.")
         if beat:

@@ -28,7 +28,7 @@ from saltus.investigations.view.plots import (
     read_off,
     straightest,
 )
-from saltus.investigations.view.table_view import shown_columns
+from saltus.investigations.view.table_view import table_columns
 from saltus.investigations.view.verdicts import (
     drawn_words,
     first_result,
@@ -281,7 +281,7 @@ class GraphStage(Stage):
             fill(box, [(words, text) for text, words in offered])
             box.setCurrentIndex(box.findData(axes[at]) if axes is not None else -1)
         self.expect.setCurrentIndex(max(self.expect.findData(axes[2] if axes is not None else "line"), 0))
-        names = [(c.title, c.name) for c in shown_columns(evaluation) if c.role in ("text", "level")]
+        names = [(c.title, c.name) for c in table_columns(evaluation) if c.role in ("text", "level")]
         fill(self.by, [(_("all in one"), ""), *names])
         plot = evaluation.table.plot
         self.by.setCurrentIndex(max(self.by.findData(plot.by or "" if plot is not None else ""), 0))

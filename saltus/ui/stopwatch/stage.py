@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.clock.stopwatch import Watch
 from saltus.core.wording import _, plural
-from saltus.exchange.timing_words import said
+from saltus.exchange.timing_words import quantity_words
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table import runs
 from saltus.notebook.derived.times import hand_named
@@ -389,7 +389,7 @@ class StopwatchStage(Stage):
                 self.watch.elapsed(self.clock()),
             )  # fmt: skip
             return _("{time} is in the table. Space starts the next run; L or F if it was no good.").format(
-                time=said(q)
+                time=quantity_words(q)
             )
         if not self._desk.notebook.hands:
             return _("Measure your hand first: until then 0.1 s is assumed for each press.")

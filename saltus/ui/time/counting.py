@@ -12,7 +12,13 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.sheet import length_unit
-from saltus.exchange.timing_words import cycles_wanted, drift_chart, drift_words, frames_warning, said
+from saltus.exchange.timing_words import (
+    cycles_wanted,
+    drift_chart,
+    drift_words,
+    frames_warning,
+    quantity_words,
+)
 from saltus.notebook.derived.times import count_value, sound_problem
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import Onset
@@ -316,11 +322,11 @@ class CountingPanel(TimePanel):
             self._ends.setText("")
             self._drift.setText("")
         else:
-            self._period.setText(f"T = {said(made.period)}")
+            self._period.setText(f"T = {quantity_words(made.period)}")
             ends = made.period_from_ends
             words = _("{n} cycles, 95 %. The next passing is {next}.").format(n=made.count, next=_next(made))
             if ends is not None and abs(ends.U95 / made.period.U95 - 1) > SAME:
-                words += " " + _("From first and last alone {value}.").format(value=said(ends))
+                words += " " + _("From first and last alone {value}.").format(value=quantity_words(ends))
             self._ends.setText(words)
             self._drift.setText(drift_words(made))
         # what is heard does not hang on frames

@@ -11,7 +11,7 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.sheet import length_unit
-from saltus.exchange.timing_words import said
+from saltus.exchange.timing_words import quantity_words
 from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.derived.times import gate_values
 from saltus.notebook.edits import timing as edits
@@ -215,7 +215,9 @@ class GatesPanel(TimePanel):
         for i, passed in enumerate(found):
             t, v = passed.crossing.time, passed.crossing.velocity
             speed = -v if float(v) < 0 else v
-            rows.append((str(i), (str(passed.gate), stated(float(t), t.U95).strip(), said(speed)), False))
+            rows.append(
+                (str(i), (str(passed.gate), stated(float(t), t.U95).strip(), quantity_words(speed)), False)
+            )
         self.lines.show_rows(rows)
 
     def has_readings(self) -> bool:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QInputDialog
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.exchange.timing_words import against_film, said
+from saltus.exchange.timing_words import against_film, quantity_words
 from saltus.notebook.derived.times import by_hand_value, instant_value, interval_period, interval_value
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import Interval
@@ -253,7 +253,7 @@ class InstantsPanel(TimePanel):
         shown = []
         for interval in take.timing.intervals:
             found = interval_value(take, interval)
-            text = found if isinstance(found, str) else said(found)
+            text = found if isinstance(found, str) else quantity_words(found)
             shown.append((interval.id, (interval.name, text), False))
         self.intervals.show_rows(shown)
         self.intervals.setVisible(bool(shown))
@@ -290,11 +290,11 @@ class InstantsPanel(TimePanel):
             self._value.setText(found)
             self._period.setText("")
             return
-        self._value.setText(said(found))
+        self._value.setText(quantity_words(found))
         each = interval_period(take, made)
         words = _("95 %, from frame to frame")
         if made.cycles > 1 and not isinstance(each, str):
-            words = _("each cycle {value}").format(value=said(each))
+            words = _("each cycle {value}").format(value=quantity_words(each))
         self._period.setText(words)
 
     def _show_by_hand(self) -> None:
@@ -305,7 +305,7 @@ class InstantsPanel(TimePanel):
         if take is None or made is None:
             return
         hand = by_hand_value(take, made, self.desk.notebook.hands)
-        words = _("By hand {value}.").format(value=said(hand))
+        words = _("By hand {value}.").format(value=quantity_words(hand))
         mine = take.timing.interval(made.interval) or interval
         found = interval_value(take, mine) if mine is not None else ""
         if mine is not None and not isinstance(found, str):

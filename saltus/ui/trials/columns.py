@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook.edits import trials as edits
-from saltus.notebook.trials import FREE, CustomColumn
+from saltus.notebook.trials import FREE, CustomColumn, TrialTable
+from saltus.ui.kit.choices import fill
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import CheckLine, button, label
 
@@ -45,12 +46,12 @@ class ColumnDialog(QDialog):
         form = QFormLayout()
         self.title = QLineEdit(before.title if before is not None else "")
         self.kind = QComboBox()
-        for key, words in (
-            ("number", _("numbers that are typed")),
-            ("formula", _("worked out by a formula")),
-            ("text", _("words: who timed, what was checked")),
-        ):
-            self.kind.addItem(words, key)
+        kinds = [
+            (_("numbers that are typed"), "number"),
+            (_("worked out by a formula"), "formula"),
+            (_("words: who timed, what was checked"), "text"),
+        ]
+        fill(self.kind, kinds)
         self.unit = QLineEdit(before.unit if before is not None else "")
         self.unit.setPlaceholderText(_("such as m, s, g, cm/s; empty for plain numbers"))
         self.formula = QLineEdit(before.formula if before is not None else "")
@@ -69,6 +70,13 @@ class ColumnDialog(QDialog):
         column.addWidget(self._names)
         column.addWidget(self.varied)
         column.addWidget(self._told)
+        column.addWidget(self._buttons(table, before))
+        for field in (self.title, self.unit, self.formula):
+            field.textChanged.connect(lambda _t: self._check())
+        self.kind.currentIndexChanged.connect(lambda _i: self._check())
+        self._check()
+
+    def _buttons(self, table: TrialTable, before: CustomColumn | None) -> QDialogButtonBox:
         buttons = QDialogButtonBox()
         self.keep = button(_("Keep the column"), self.accept, "main")
         buttons.addButton(self.keep, QDialogButtonBox.ButtonRole.ActionRole)
@@ -79,11 +87,7 @@ class ColumnDialog(QDialog):
             self.kind.setCurrentIndex(self.kind.findData(kind))
             self.varied.box.setChecked(table.varied == before.name)
         buttons.addButton(button(_("Leave it"), self.reject), QDialogButtonBox.ButtonRole.ActionRole)
-        column.addWidget(buttons)
-        for field in (self.title, self.unit, self.formula):
-            field.textChanged.connect(lambda _t: self._check())
-        self.kind.currentIndexChanged.connect(lambda _i: self._check())
-        self._check()
+        return buttons
 
     def _made(self) -> CustomColumn:
         table = edits.table_of(self._desk.notebook)

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.view.table_view import result_title, shown_columns
+from saltus.investigations.view.table_view import result_title, table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import CheckLine, button, label
@@ -37,7 +37,7 @@ class LeaveDialog(QDialog):
         table = edits.table_of(desk.notebook)
         if evaluation is not None:
             column.addWidget(label(_("Columns"), "heading"))
-            for one in shown_columns(evaluation):
+            for one in table_columns(evaluation):
                 if one.role == "derived":
                     line = CheckLine(f"{one.heading} = {one.formula}")
                     line.box.setChecked(one.name in table.left.columns)

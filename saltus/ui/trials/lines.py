@@ -10,7 +10,7 @@ from saltus.core.wording import _
 if TYPE_CHECKING:
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.judgement.level_statistics import Group
-    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.trials import Trial
 
 FEW = 12
@@ -88,6 +88,6 @@ def status_words(trial: Trial) -> str:
     return ""
 
 
-def typed_columns(columns: tuple[ShownColumn, ...], evaluation: Evaluation) -> list[ShownColumn]:
+def typed_columns(columns: tuple[TableColumn, ...], evaluation: Evaluation) -> list[TableColumn]:
     """Columns a person types in."""
     return [c for c in columns if c.role != "derived" or c.name in evaluation.table.left.columns]

@@ -10,12 +10,12 @@ from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.judgement.level_statistics import reach_of
 from saltus.investigations.view.table_view import (
-    ShownColumn,
+    TableColumn,
     cell_words,
     group_title,
     mean_words,
     problem_of,
-    shown_columns,
+    table_columns,
 )
 from saltus.notebook.edits import trials as edits
 from saltus.ui.trials.lines import (
@@ -45,7 +45,7 @@ class TrialsModel(QAbstractTableModel):
         self._desk = desk
         self.evaluation: Evaluation | None = None
         self.lines: list[Line] = []
-        self.columns: tuple[ShownColumn, ...] = ()
+        self.columns: tuple[TableColumn, ...] = ()
         self.layout: list[str] = []
         self.opened: set[tuple[str, ...]] = set()
         self.closed: set[tuple[str, ...]] = set()
@@ -55,7 +55,7 @@ class TrialsModel(QAbstractTableModel):
         """Show the table as it is now."""
         evaluation = evaluate(self._desk.notebook)
         lines = lines_of(evaluation, self.opened, self.closed) if evaluation is not None else []
-        columns = shown_columns(evaluation) if evaluation is not None else ()
+        columns = table_columns(evaluation) if evaluation is not None else ()
         layout = self._laid_out(evaluation, columns)
         if lines == self.lines and layout == self.layout:
             self.evaluation, self.columns = evaluation, columns
@@ -67,7 +67,7 @@ class TrialsModel(QAbstractTableModel):
         self.evaluation, self.columns, self.lines, self.layout = evaluation, columns, lines, layout
         self.endResetModel()
 
-    def _laid_out(self, evaluation: Evaluation | None, columns: tuple[ShownColumn, ...]) -> list[str]:
+    def _laid_out(self, evaluation: Evaluation | None, columns: tuple[TableColumn, ...]) -> list[str]:
         if evaluation is None:
             return []
         levels = [c.name for c in columns if c.role == "level"]
@@ -76,7 +76,7 @@ class TrialsModel(QAbstractTableModel):
 
     # -- finding things ------------------------------------------------------------------------------
 
-    def column_at(self, place: int) -> ShownColumn | None:
+    def column_at(self, place: int) -> TableColumn | None:
         """The quantity in a column of the table; None for the columns that hold none."""
         name = self.layout[place] if 0 <= place < len(self.layout) else ""
         return next((c for c in self.columns if c.name == name), None)

@@ -12,7 +12,7 @@ from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
 from saltus.investigations.table.runs import time_columns
-from saltus.investigations.view.table_view import column_told, factor_of, group_title, shown_columns
+from saltus.investigations.view.table_view import column_is_known, factor_of, group_title, table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
 from saltus.ui.kit.choices import chooser
@@ -23,7 +23,7 @@ from saltus.ui.trials.lines import status_words
 if TYPE_CHECKING:
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.judgement.level_statistics import Group
-    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.trials import Trial
     from saltus.ui.desk.desk import Desk
 
@@ -101,10 +101,10 @@ class TrialPanel(Panel):
     def _show_level(self, evaluation: Evaluation, group: Group | None, name: str) -> None:
         found = group.repeats if group is not None else None
         column = next(
-            (c for c in shown_columns(evaluation) if group is not None and c.name == group.strip), None
+            (c for c in table_columns(evaluation) if group is not None and c.name == group.strip), None
         )
         there = found is not None and column is not None and found.mean is not None
-        there = there and column is not None and column_told(evaluation, column)
+        there = there and column is not None and column_is_known(evaluation, column)
         for part in (self._level_title, self._level, self._verdict):
             part.setVisible(there)
         if not there or group is None or found is None or column is None:
@@ -156,7 +156,7 @@ class TrialPanel(Panel):
         self.desk.edit(_("put a trial back"), made)
 
 
-def _level_rows(evaluation: Evaluation, group: Group, column: ShownColumn) -> list[tuple[str, str]]:
+def _level_rows(evaluation: Evaluation, group: Group, column: TableColumn) -> list[tuple[str, str]]:
     found, q = group.repeats, evaluation.columns[column.name]
     assert found is not None
     factor = factor_of(column, q.unit)
@@ -201,7 +201,7 @@ class GivensPanel(Panel):
 
     def show_givens(self, evaluation: Evaluation) -> None:
         """Show givens, units and instruments; fields stay while they are typed in."""
-        columns = [c for c in shown_columns(evaluation) if c.role in ("level", "typed")]
+        columns = [c for c in table_columns(evaluation) if c.role in ("level", "typed")]
         asked = (evaluation.recipe.id, tuple(evaluation.recipe.givens), tuple(c.name for c in columns))
         if asked != self._asked:
             self._asked = asked
@@ -243,7 +243,7 @@ class GivensPanel(Panel):
             box.addItem(one.name, one.id)
         box.setCurrentIndex(max(box.findData(hand_id), 0))
 
-    def _build(self, evaluation: Evaluation, columns: list[ShownColumn]) -> None:
+    def _build(self, evaluation: Evaluation, columns: list[TableColumn]) -> None:
         clear_layout(self.column)
         for kept in (self.fields, self.units, self.rules, self.amounts, self.hands, self._told):
             kept.clear()
@@ -282,7 +282,7 @@ class GivensPanel(Panel):
         self.column.addLayout(grid)
         self.column.addStretch(1)
 
-    def _instrument(self, grid: QGridLayout, place: int, column: ShownColumn, evaluation: Evaluation) -> None:
+    def _instrument(self, grid: QGridLayout, place: int, column: TableColumn, evaluation: Evaluation) -> None:
         unit = Field(_("Unit of {title}").format(title=column.title), 58)
         unit.setPlaceholderText(_("unit"))
         unit.entered.connect(partial(self._set_unit, column.name))

@@ -9,13 +9,13 @@ from PyQt6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.view.table_view import shown_columns, value_problem
+from saltus.investigations.view.table_view import table_columns, value_problem
 from saltus.notebook.edits import trials as edits
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Field, button, label
 
 if TYPE_CHECKING:
-    from saltus.investigations.view.table_view import ShownColumn
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.ui.desk.desk import Desk
 
 
@@ -33,7 +33,7 @@ class ZerosDialog(QDialog):
         column.addWidget(label(words, wrap=True))
         grid = QGridLayout()
         evaluation = evaluate(desk.notebook)
-        shown = shown_columns(evaluation) if evaluation is not None else ()
+        shown = table_columns(evaluation) if evaluation is not None else ()
         columns = [c for c in shown if c.role == "typed"]
         for at, shown_column in enumerate(columns, 1):
             grid.addWidget(label(shown_column.heading, "note"), 0, at)
@@ -59,7 +59,7 @@ class ZerosDialog(QDialog):
         column.addWidget(self._told)
         column.addWidget(button(_("Done"), self.accept, "main"))
 
-    def _type(self, trial_id: str, column: ShownColumn, text: str) -> None:
+    def _type(self, trial_id: str, column: TableColumn, text: str) -> None:
         evaluation = evaluate(self._desk.notebook)
         problem = value_problem(text, evaluation, column) if evaluation is not None else ""
         self._told.setText(problem)

@@ -55,19 +55,71 @@ class Model(ABC):
 
     @abstractmethod
     def value(self, tau: Array, c: Array) -> Array:
-        """Position at times tau (N,), s, for parameters c (P,): (N,), unit of position."""
+        """Position for times and parameters; the formula is the equation of the model.
+
+        Parameters
+        ----------
+        tau : (N,) ndarray
+            Times since the first reading, s.
+        c : (P,) ndarray
+            Parameters, SI.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position.
+        """
 
     @abstractmethod
     def derivative(self, tau: Array, c: Array) -> Array:
-        """Derivative of the position by the parameters, (N, P)."""
+        """Derivative of the position by the parameters, of the equation of the model.
+
+        Parameters
+        ----------
+        tau : (N,) ndarray
+            Times since the first reading, s.
+        c : (P,) ndarray
+            Parameters, SI.
+
+        Returns
+        -------
+        (N, P) ndarray
+            In the unit of position over that of each parameter.
+        """
 
     @abstractmethod
     def velocity(self, tau: Array, c: Array) -> Array:
-        """Velocity at times tau (N,): (N,), unit of position per second."""
+        """Velocity for times and parameters; the formula is the equation of the model.
+
+        Parameters
+        ----------
+        tau : (N,) ndarray
+            Times since the first reading, s.
+        c : (P,) ndarray
+            Parameters, SI.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position per second.
+        """
 
     @abstractmethod
     def acceleration(self, tau: Array, c: Array) -> Array:
-        """Acceleration at times tau (N,): (N,), unit of position per second squared."""
+        """Acceleration for times and parameters; the formula is the equation of the model.
+
+        Parameters
+        ----------
+        tau : (N,) ndarray
+            Times since the first reading, s.
+        c : (P,) ndarray
+            Parameters, SI.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position per second squared.
+        """
 
     @abstractmethod
     def start(self, tau: Array, x: Array) -> Array:
