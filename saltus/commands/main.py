@@ -33,6 +33,7 @@ class _Commands(click.Group):
         "demo": "window",
         "cycles": "timing",
         "gate": "timing",
+        "follow": "follow",
         "fit": "numbers",
         "series": "numbers",
         "interval": "numbers",
@@ -100,6 +101,7 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.core.clock.aliasing": "RateError",
         "saltus.core.quantity": "UncertaintyError",
         "saltus.core.pulses": "PulseError",
+        "saltus.core.following.run": "FollowingError",
         "saltus.investigations.recipe.recipe": "RecipeError",
         "saltus.investigations.table.trials": "TrialsError",
     }

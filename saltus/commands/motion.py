@@ -18,7 +18,7 @@ from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.exchange.motion_table import motion_header, motion_rows
+from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names
 from saltus.exchange.tables import TableError, read_table, write_table
 
 
@@ -59,8 +59,9 @@ def motion(
     place = _pair(origin) or mapping.axes.origin
     turn = mapping.axes.angle if angle is None else math.radians(angle)
     mapping = replace(mapping, axes=Axes(place, turn))
-    rows = motion_rows(read_table(readings), mapping, u_rate, window, capture_rate)
-    write_table(output, motion_header(), rows)
+    table = read_table(readings)
+    rows = motion_rows(table, mapping, u_rate, window, capture_rate)
+    write_table(output, (*motion_header(), *common_header(patch_names(table).values())), rows)
 
 
 def _mapping(

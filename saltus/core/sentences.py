@@ -36,6 +36,12 @@ say = Sentences(
         "entry.plain-number": "a plain number",
         "entry.too-small-meant": "{where}“{text}” is too small to be meant.",
         "entry.too-large-meant": "{where}“{text}” is too large to be meant.",
+        # following
+        "following.how-many-bodies": "Draw a box round one to {most} bodies.",
+        "following.nothing-to-hold": "“{name}”: there is nothing in its box to hold on to. Draw it round marks, an edge or a colour that stands out.",
+        "following.box-too-small": "“{name}”: its box must be at least {least} px wide and high.",
+        "following.box-too-large": "“{name}”: its box is larger than the picture.",
+        "following.box-outside": "“{name}”: the middle of its box lies outside the picture of {width} × {height} px.",
         # formula order
         "columns.columns-need-each-other": "These columns need each other in a circle: {circle}. Change one of their formulas.",
         # formulas

@@ -324,6 +324,11 @@ def read_off() -> Source:
     return Source(SourceId("read-off"), "reading", _("Value read off"))
 
 
+def tabled(name: str) -> Source:
+    """What a motion table says is common to its positions under a name, beyond scale and clock."""
+    return Source(SourceId("tabled", (name,)), "scale", name)
+
+
 def held_against(name: str) -> Source:
     """A value from elsewhere that a result is held against."""
     return Source(SourceId("held-against", (name,)), "instruments", name)

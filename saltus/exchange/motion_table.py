@@ -16,6 +16,8 @@ from saltus.exchange.tables import Cell, Table, TableError
 from saltus.notebook.derived.motion import body_motion, clock_of, frame_times, mapping_of
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
@@ -24,7 +26,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 READINGS_HEADER = ("body", "frame", "t [s]", "x [px]", "y [px]", "u(x) [px]", "u(y) [px]", "status")
-NOT_USED = ("lost", "set-aside")
+NOT_USED = ("lost", "weak", "set-aside")
 
 
 def motion_header(length: str = "m") -> tuple[str, ...]:
@@ -41,6 +43,18 @@ def motion_header(length: str = "m") -> tuple[str, ...]:
     speed = tuple(f"{name} [{length}/s]" for name in ("vx", "vy", "u(vx)", "u(vy)"))
     change = tuple(f"{name} [{length}/s^2]" for name in ("ax", "ay", "u(ax)", "u(ay)"))
     return (*first, *speed, *change, "u_scale [1]", "u_rate [1]")
+
+
+def patch_names(table: Table) -> dict[float, str]:
+    """Runs of followed readings whose places have something in common, and its name in the motion table."""
+    runs = table.optional("run", ONE)
+    common = table.optional("u_template(x)", PIXEL) + table.optional("u_template(y)", PIXEL)
+    return {float(run): f"patch-{run:g}" for run in np.unique(runs[np.isfinite(runs) & np.isfinite(common)])}
+
+
+def common_header(names: Iterable[str], length: str = "m") -> tuple[str, ...]:
+    """Pairs of columns of what is common beyond scale and clock."""
+    return tuple(f"c:{name}({axis}) [{length}]" for name in names for axis in ("x", "y"))
 
 
 @dataclass(frozen=True)
@@ -118,7 +132,25 @@ def motion_rows(
         columns = _motion_columns(track.t, x, y, known, window)
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
+    _add_patches(table, mapping, rows)
     return rows
+
+
+def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None:
+    """Add for each run of followed readings what its places have in common, as a way in the world."""
+    runs = table.optional("run", ONE)
+    u_x, u_y = (np.nan_to_num(table.optional(f"u_template({c})", PIXEL)) for c in ("x", "y"))
+    names = patch_names(table)
+    if not names:
+        return
+    nothing = np.zeros(len(rows))
+    frames = np.arange(len(rows))
+    base = mapping.world(Seen(nothing, nothing, nothing, nothing, frames, "body"))
+    moved = mapping.world(Seen(u_x, u_y, nothing, nothing, frames, "body"))
+    ways = [m.value - b.value for m, b in zip(moved, base, strict=True)]
+    for run in names:
+        for i, row in enumerate(rows):
+            row += [float(way[i]) if runs[i] == run else 0.0 for way in ways]
 
 
 def _motion_columns(t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], window: int) -> list[Array]:

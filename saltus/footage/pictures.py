@@ -146,5 +146,9 @@ class PictureReader:
             raise FilmError(say("pictures.pictures-come-gone-folder"))
         return load_picture(self._paths[frame])
 
+    def brightness(self, frame: int, gone: Callable[[], bool] = never) -> NDArray[np.uint8]:
+        """Give the brightness of a frame, (height, width) uint8."""
+        return np.asarray(cv2.cvtColor(self.picture(frame, gone), cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+
     def close(self) -> None:
         """Nothing is held open."""

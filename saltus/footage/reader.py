@@ -14,7 +14,7 @@ from saltus.core.progress import Cancelled
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import upright
 from saltus.footage.sentences import say
-from saltus.footage.survey import Damage, decoded_frames, open_container, picture_stream
+from saltus.footage.survey import Damage, decoded_frames, luma, open_container, picture_stream
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -48,6 +48,9 @@ class FrameReader(Protocol):
         Cancelled
             When ``gone`` says on the way that nobody waits for it any more.
         """
+
+    def brightness(self, frame: int, gone: Callable[[], bool] = never) -> Picture:
+        """Give the brightness of a frame as displayed, (height, width) uint8; see :meth:`picture`."""
 
     def at_hand(self, frame: int) -> bool:
         """Whether a frame comes without decoding others first."""
@@ -122,6 +125,23 @@ class FilmReader:
         stored = np.asarray(self._decoded(frame, gone).to_ndarray(format="rgb24"), dtype=np.uint8)
         facts = self.facts
         return upright(stored, facts.width, facts.height, facts.rotation_deg)
+
+    def brightness(self, frame: int, gone: Callable[[], bool] = never) -> Picture:
+        """Give the brightness of a frame as displayed: as it is stored, without going by way of colours.
+
+        Parameters
+        ----------
+        frame, gone
+            See :meth:`picture`.
+
+        Returns
+        -------
+        (height, width) ndarray of uint8
+            Of many films 16 to 235.
+        """
+        require_frame(frame, self.facts)
+        facts = self.facts
+        return upright(luma(self._decoded(frame, gone)), facts.width, facts.height, facts.rotation_deg)
 
     def _decoded(self, frame: int, gone: Callable[[], bool]) -> av.VideoFrame:
         if frame in self._cache:

@@ -202,7 +202,7 @@ def test_own_columns_by_their_dialog(window):
     assert "period" in dialog._names.text()
     dialog.accept()
     evaluation = evaluate(notebook_of(window))
-    own = next(c for c in table_columns(evaluation) if c.own)
+    own = next(c for c in table_columns(evaluation) if c.custom)
     assert (own.name, own.heading, own.formula) == ("frequency", "Frequency / 1/s", "1/period")
     again = ColumnDialog(window, window.desk, "frequency")
     again._remove()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from saltus.core.quantity import Quantity
 
+_COMMON = re.compile(r"c:(.{1,60})\([xy]\)")
 NEXT_TO = 1e-9
 """Times given on the command line are met within this many seconds."""
 
@@ -88,7 +90,25 @@ def motion_of(
     t, x, y, u_x, u_y = (c[order] for c in (t, x, y, u_x, u_y))
     u_scale = _common(table, "u_scale", rows)
     u_rate = _common(table, "u_rate", rows)
-    return t, _position(of, x, y, u_x, u_y, u_scale), u_scale, u_rate
+    position = _position(of, x, y, u_x, u_y, u_scale)
+    return t, _with_common(position, table, of, rows[order], x, y), u_scale, u_rate
+
+
+def _with_common(
+    position: Quantity, table: Table, of: str, rows: NDArray[np.int_], x: NDArray[np.float64],
+    y: NDArray[np.float64],
+) -> Quantity:  # fmt: skip
+    """Add what the pairs of columns ``c:NAME(x)``, ``c:NAME(y)`` say is common to the positions."""
+    names = dict.fromkeys(m[1] for n in table.columns if (m := _COMMON.fullmatch(n)))
+    for name in names:
+        c_x, c_y = (np.nan_to_num(table.optional(f"c:{name}({a})", METRE)[rows]) for a in ("x", "y"))
+        if of == "angle":
+            c = (x * c_y - y * c_x) / np.maximum(x**2 + y**2, 1e-300)
+        else:
+            c = c_x if of == "x" else c_y
+        if np.any(c):
+            position = position.with_source(sources.tabled(name), c)
+    return position
 
 
 def _position(

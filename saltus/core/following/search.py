@@ -1,0 +1,119 @@
+"""Looking for a patch by normalised correlation: the best place and the next best."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+from saltus.core.following.patch import smoothed
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.following.patch import Image
+
+LARGE_PX = 28
+"""A patch of twice this is looked for in pictures of half the size; smaller, its pixels would matter."""
+APART = 0.4
+"""Another place is one at least so many sizes away."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A place a patch may be at: of its first pixel, px of the frame, and how alike it looks, −1 to 1."""
+
+    x: float
+    y: float
+    likeness: float
+
+
+def search(
+    picture: NDArray[np.uint8], patch: Image, middle: tuple[float, float], reach: tuple[float, float]
+) -> tuple[Spot | None, Spot | None]:
+    """Look for a patch about a place.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray of uint8
+        The whole frame; only what is looked at is smoothed.
+    patch : (h, w) ndarray of float32
+    middle : (x, y)
+        Where its first pixel is expected, px.
+    reach : (x, y)
+        How far to look to each side, px.
+
+    Returns
+    -------
+    best, second : Spot or None
+        Second is at least :data:`APART` sizes away; None where there is no room.
+
+    Notes
+    -----
+    Correlation coefficient (OpenCV's), of which the maximum is only to a pixel or two: :mod:`alignment`
+    refines it.
+    """
+    h, w = patch.shape
+    halvings = max(0, math.floor(math.log2(min(h, w) / LARGE_PX)))
+    step = 1 << halvings
+    left, right = _range(middle[0], reach[0], w, picture.shape[1])
+    top, bottom = _range(middle[1], reach[1], h, picture.shape[0])
+    if right < left or bottom < top:
+        return None, None
+    region = smoothed(padded(picture, left, top, right - left + w, bottom - top + h))
+    if step > 1:
+        region = _halved(region, step)
+        patch = _halved(patch, step)
+    if region.shape[0] < patch.shape[0] or region.shape[1] < patch.shape[1]:
+        return None, None
+    likeness = cv2.matchTemplate(region, patch, cv2.TM_CCOEFF_NORMED)
+    likeness = np.nan_to_num(likeness, nan=-1.0, posinf=-1.0, neginf=-1.0)
+    _low, high, _at_low, (bx, by) = cv2.minMaxLoc(likeness)
+    px, py = bx + _between(likeness[by, :], bx), by + _between(likeness[:, bx], by)
+    best = Spot(left + px * step, top + py * step, float(high))
+    away = max(2, round(APART * max(h, w) / step))
+    rest = likeness.copy()
+    rest[max(by - away, 0) : by + away + 1, max(bx - away, 0) : bx + away + 1] = -1.0
+    # what slopes up to the best place from outside the hole is no place of its own
+    _low, next_high, _at, (sx, sy) = cv2.minMaxLoc(_peaks(likeness, rest))
+    second = Spot(left + sx * step, top + sy * step, float(next_high)) if next_high > -1 else None
+    return best, second
+
+
+def _between(line: NDArray[np.float32], at: int) -> float:
+    """Where the top of a parabola through a peak and its neighbours lies, −0.5 to 0.5: good to begin from."""
+    if not 0 < at < len(line) - 1:
+        return 0.0
+    before, top, after = (float(v) for v in line[at - 1 : at + 2])
+    bend = before - 2 * top + after
+    return 0.5 * (before - after) / bend if bend < 0 else 0.0
+
+
+def _peaks(likeness: NDArray[np.float32], rest: NDArray[np.float32]) -> NDArray[np.float32]:
+    around = cv2.dilate(likeness, np.ones((3, 3), np.uint8))
+    return np.where((likeness >= around) & (rest > -1), rest, np.float32(-1.0)).astype(np.float32)
+
+
+def _range(middle: float, reach: float, size: int, length: int) -> tuple[int, int]:
+    """First and last place of a patch along one side, at most half of it outside."""
+    first = max(math.floor(middle - reach), -math.floor(0.5 * size))
+    return first, min(math.ceil(middle + reach), length - math.floor(0.5 * size))
+
+
+def padded(picture: NDArray[np.uint8], left: int, top: int, width: int, height: int) -> NDArray[np.uint8]:
+    """Cut a part out of a picture; beyond its edges the pixels at the edge go on."""
+    rows, columns = picture.shape
+    if left >= 0 and top >= 0 and left + width <= columns and top + height <= rows:
+        return picture[top : top + height, left : left + width]
+    ys = np.clip(np.arange(top, top + height), 0, rows - 1)
+    xs = np.clip(np.arange(left, left + width), 0, columns - 1)
+    return picture[np.ix_(ys, xs)]
+
+
+def _halved(image: Image, step: int) -> Image:
+    h, w = image.shape[0] // step, image.shape[1] // step
+    part = np.ascontiguousarray(image[: h * step, : w * step])
+    return np.asarray(cv2.resize(part, (w, h), interpolation=cv2.INTER_AREA), dtype=np.float32)

@@ -1,0 +1,186 @@
+"""How sure a followed place is: from the residuals under the patch, and from how smoothly the places follow.
+
+A codec takes the noise away and leaves errors of place. White residuals then understate u many times. So what
+the residuals say is taken with their own correlation over neighbouring pixels, and a run as a whole is held
+against how far its places scatter about any smooth motion.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.following.alignment import Alignment
+
+    Array = NDArray[np.float64]
+
+LAG = 6
+"""Residuals up to so many pixels apart are correlated."""
+LOCAL_PX = 7
+"""The variance of the residuals is taken over a square of so many pixels."""
+FLOOR_PX = 0.004
+"""Nothing is placed better than this: what the lens, the sensor and the shading of the body do."""
+FIRST, NOW_AND_THEN = 12, 6
+ORDERS = (3, 4, 5, 6)
+REACH = 16
+"""Differences of these orders of the places, over so many frames to each side, tell how far they scatter."""
+LEAST_FACTOR = 0.8
+ALIKE = 1.35
+WINSOR = 3.0
+
+
+class Residuals:
+    """How the residuals of neighbouring pixels go together, over the pictures seen so far."""
+
+    def __init__(self) -> None:
+        self._sum = np.zeros((2 * LAG + 1, 2 * LAG + 1))
+        self._count = 0.0
+        self._seen = 0
+
+    def add(self, found: Alignment) -> None:
+        """Take in the residuals of a place that was found; later ones now and then, as they cost time."""
+        self._seen += 1
+        h, w = found.residuals.shape
+        if h <= 2 * LAG or w <= 2 * LAG or (self._seen > FIRST and self._seen % NOW_AND_THEN):
+            return
+        used = (found.weights > 0.5).astype(np.float32)
+        r = found.residuals * used
+        part = np.zeros((2 * LAG + 1, 2 * LAG + 1))
+        for dy in range(LAG + 1):
+            for dx in range(-LAG if dy else 0, LAG + 1):
+                a = (slice(0, h - dy), slice(max(-dx, 0), w - max(dx, 0)))
+                b = (slice(dy, h), slice(max(dx, 0), w - max(-dx, 0)))
+                pairs = float(np.vdot(used[a], used[b]))
+                value = float(np.vdot(r[a], r[b])) / max(pairs, 1.0)
+                part[LAG + dy, LAG + dx] = part[LAG - dy, LAG - dx] = value
+        if part[LAG, LAG] > 0:
+            share = 1.0 if self._seen <= FIRST else 0.1 * self._count
+            self._sum += share * part / part[LAG, LAG]
+            self._count += share
+
+    def correlation(self) -> Array:
+        """Correlation of residuals by lag, (13, 13), 1 in the middle; a taper keeps it a possible one."""
+        if not self._count:
+            out = np.zeros_like(self._sum)
+            out[LAG, LAG] = 1.0
+            return out
+        taper = 1 - np.abs(np.arange(-LAG, LAG + 1)) / (LAG + 1)
+        return np.asarray(self._sum / self._count * np.outer(taper, taper))
+
+
+def covariance(found: Alignment, correlation: Array, floor_px: float = FLOOR_PX) -> Array:
+    """Covariance of a place from the residuals under the patch.
+
+    Parameters
+    ----------
+    found : Alignment
+    correlation : (13, 13) ndarray
+        Of the residuals, by lag.
+    floor_px : float
+        Standard uncertainty that stays in each direction, px.
+
+    Returns
+    -------
+    (2, 2) ndarray
+        px²
+
+    Notes
+    -----
+    G·C·Gᵀ with G the place's derivatives by the grey levels, and C from the local standard deviations of the
+    residuals and their correlation.
+    """
+    kernel = (LOCAL_PX, LOCAL_PX)
+    used = found.weights
+    squares = cv2.boxFilter(used * found.residuals**2, cv2.CV_32F, kernel, normalize=False)
+    counts = cv2.boxFilter(used, cv2.CV_32F, kernel, normalize=False)
+    sd = np.sqrt(np.maximum(squares, 0.0) / np.maximum(counts, 1e-3))
+    gx, gy = found.gain_x * sd, found.gain_y * sd
+    kernel_rho = correlation.astype(np.float32)
+    cx = cv2.filter2D(gx, cv2.CV_32F, kernel_rho, borderType=cv2.BORDER_CONSTANT)
+    cy = cv2.filter2D(gy, cv2.CV_32F, kernel_rho, borderType=cv2.BORDER_CONSTANT)
+    xx, yy = float(np.sum(gx * cx)), float(np.sum(gy * cy))
+    xy = 0.5 * (float(np.sum(gx * cy)) + float(np.sum(gy * cx)))
+    least = 1e-12
+    xx, yy = max(xx, least), max(yy, least)
+    limit = 0.99 * math.sqrt(xx * yy)
+    xy = min(max(xy, -limit), limit)
+    return np.array([[xx + floor_px**2, xy], [xy, yy + floor_px**2]])
+
+
+def scatter_factors(t: Array, places: Array, u: Array) -> Array:
+    """How many times farther places scatter about a smooth motion than is stated, frame by frame.
+
+    Parameters
+    ----------
+    t : (N,) ndarray
+        Times, s, increasing.
+    places : (N,) ndarray
+        One coordinate, px.
+    u : (N,) ndarray
+        Standard uncertainty stated for each, px.
+
+    Returns
+    -------
+    (N,) ndarray
+        Dimensionless, at least :data:`LEAST_FACTOR`; 1 where there are too few places to tell.
+
+    Notes
+    -----
+    Differences of order m take any motion away that is a polynomial of degree m − 1 there. Their mean square
+    over that of their stated uncertainties is the square of the factor; single large ones (a bounce) are cut
+    short. Of the orders the least one and those alike are averaged; by frame times and by frame numbers,
+    whichever is less: one of them may be the wrong clock of the motion.
+    """
+    by_time = _factors(t, places, u)
+    by_number = _factors(np.arange(len(t), dtype=float), places, u)
+    return np.maximum(np.minimum(by_time, by_number), LEAST_FACTOR)
+
+
+def _factors(t: Array, x: Array, u: Array) -> Array:
+    n = len(t)
+    squares = np.full((len(ORDERS), n), np.nan)
+    for row, order in enumerate(ORDERS):
+        if n < order + 4:
+            continue
+        v = _differences(t, order)
+        windows = np.lib.stride_tricks.sliding_window_view
+        d = np.sum(v * windows(x, order + 1), axis=1)
+        stated = np.sum(v**2 * windows(u, order + 1) ** 2, axis=1)
+        ratio = d**2 / stated
+        at = np.arange(len(ratio)) + order / 2
+        for i in range(n):
+            near = ratio[np.abs(at - i) <= REACH]
+            if len(near) >= 4:
+                squares[row, i] = _winsorised(near)
+    with np.errstate(all="ignore"):
+        least = np.nanmin(squares, axis=0) if np.any(np.isfinite(squares)) else np.ones(n)
+        alike = np.where(squares <= ALIKE**2 * least, squares, np.nan)
+        mean = np.nanmean(alike, axis=0) if np.any(np.isfinite(alike)) else np.ones(n)
+    return np.sqrt(np.where(np.isfinite(mean), mean, 1.0))
+
+
+def _winsorised(ratio: Array) -> float:
+    """Mean of squared normal deviates in which the largest are cut short, corrected for what is cut."""
+    middle = float(np.median(ratio)) / 0.4549
+    limit = WINSOR**2 * middle
+    # of squared standard normal deviates 0.9950 are left on the average when they are cut at nine
+    return float(np.mean(np.minimum(ratio, limit))) / 0.9950 if middle > 0 else 0.0
+
+
+def _differences(t: Array, order: int) -> Array:
+    """Weights (N − m, m + 1) of unit length that take away every polynomial of degree m − 1 in t."""
+    windows = np.lib.stride_tricks.sliding_window_view(t, order + 1)
+    spacing = windows - windows[:, :1]
+    scaled = spacing / np.maximum(spacing[:, -1:], 1e-300)
+    out = np.ones_like(scaled)
+    for k in range(order + 1):
+        for j in range(order + 1):
+            if j != k:
+                out[:, k] /= scaled[:, k] - scaled[:, j]
+    return np.asarray(out / np.sqrt(np.sum(out**2, axis=1, keepdims=True)))
