@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections import deque
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 from saltus.core.following.run import Followed, Following, Frame, Start
 from saltus.core.progress import LongWork, Partial, Progress
@@ -22,6 +23,8 @@ if TYPE_CHECKING:
 
 BLOCK = 8
 """Frames whose places are handed on together."""
+AHEAD = 3
+"""Frames decoded before they are looked at."""
 
 
 @dataclass(frozen=True)
@@ -77,19 +80,15 @@ def follow(
     FollowingError
         If there is nothing to follow in a box.
     """
-    reader = reader_of(path, facts)
+    colour = any(start.method in ("auto", "colour") for start in starts)
     broke_off = ""
-    try:
-
-        def seen(number: int) -> Frame:
-            grey = reader.brightness(number)
-            return Frame(number, float(times[number]), grey, partial(reader.picture, number))
-
-        run = Following(starts, seen(frames[0]))
+    with _Ahead(path, facts, times) as ahead:
+        run = Following(starts, ahead.first(frames[0], coloured=colour))
+        colour = any(body.method == "colour" for body in run.bodies)
         done: list[tuple[int, tuple[Sighting, ...]]] = []
         for i, number in enumerate(frames[1:], 1):
             try:
-                done.append((number, tuple(run.step(seen(number)))))
+                done.append((number, tuple(run.step(ahead.next(frames, i, coloured=colour)))))
             except FilmError as error:
                 broke_off = say("following.broke-off", frame=number, why=error)
                 break
@@ -98,5 +97,36 @@ def follow(
                 yield Partial(Found(tuple(n for n, _s in done), tuple(s for _n, s in done)))
                 done = []
         return Outcome(tuple(run.results()), broke_off)
-    finally:
-        reader.close()
+
+
+class _Ahead:
+    """Frames decoded in a thread of their own while others are looked at; only it uses the reader."""
+
+    def __init__(self, path: Path, facts: FilmFacts, times: Sequence[float]) -> None:
+        self._reader = reader_of(path, facts)
+        self._times = times
+        self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="following")
+        self._waiting: deque[Future[Frame]] = deque()
+        self._asked = 1
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        self._pool.shutdown(wait=True, cancel_futures=True)
+        self._reader.close()
+
+    def first(self, number: int, *, coloured: bool) -> Frame:
+        return self._pool.submit(self._seen, number, coloured).result()
+
+    def next(self, frames: Sequence[int], i: int, *, coloured: bool) -> Frame:
+        """The ith of the frames, which are asked for in order."""
+        while self._asked < len(frames) and self._asked <= i + AHEAD:
+            self._waiting.append(self._pool.submit(self._seen, frames[self._asked], coloured))
+            self._asked += 1
+        return self._waiting.popleft().result()
+
+    def _seen(self, number: int, coloured: bool) -> Frame:
+        grey = self._reader.brightness(number)
+        picture = self._reader.picture(number) if coloured else grey
+        return Frame(number, float(self._times[number]), grey, lambda: picture)

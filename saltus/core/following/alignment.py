@@ -174,7 +174,7 @@ class _Laid:
         weights = np.asarray(self._known / np.square(1 + residual**2 / self._tolerance), dtype=np.float32)
         jacobian = _jacobian(gain, self._model, self._along, self._down)
         weighed = jacobian * weights.reshape(1, -1)
-        to_place = (np.linalg.pinv((weighed @ jacobian.T).astype(float))[:2] @ weighed).astype(np.float32)
+        to_place = (_inverse((weighed @ jacobian.T).astype(float))[:2] @ weighed).astype(np.float32)
         total, counted, shape = float(patch.counted.sum()), patch.counted, self._model.shape
         hidden = float(np.sum((weights < HIDDEN_BELOW * counted) * counted)) / total if total else 1.0
         seen = float(np.sum(weights * patch.slope**2)) / max(patch.information, 1e-12)
@@ -183,6 +183,13 @@ class _Laid:
             x, y, gain, offset, alike, hidden, seen, residual, weights,
             to_place[0].reshape(shape), to_place[1].reshape(shape),
         )  # fmt: skip
+
+
+def _inverse(normal: Array) -> Array:
+    try:
+        return np.asarray(np.linalg.inv(normal), dtype=np.float64)
+    except np.linalg.LinAlgError:
+        return np.asarray(np.linalg.pinv(normal), dtype=np.float64)
 
 
 def _jacobian(gain: float, model: Image, along: Image, down: Image) -> Image:

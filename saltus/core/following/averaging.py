@@ -65,7 +65,17 @@ class Averaging:
     def add(
         self, picture: NDArray[np.uint8], index: int, patch: Patch, found: Alignment | tuple[int, int]
     ) -> None:
-        """Take in a picture in which the body was found, or where its box was drawn."""
+        """Take in a picture in which the body was found, or where its box was drawn.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+        index : int
+            Its number from the start.
+        patch : Patch
+        found : Alignment or (x, y)
+            Where it lies; of the picture the box was drawn in the patch's first pixel, px.
+        """
         h, w = patch.shape
         drawn = isinstance(found, tuple)
         x, y = found if isinstance(found, tuple) else (found.x, found.y)
@@ -115,6 +125,12 @@ class Averaging:
 
     def settled(self, patch: Patch, noise: float) -> tuple[Patch, dict[int, Alignment]]:
         """Make the last mean, and lay it over all its pictures once more.
+
+        Parameters
+        ----------
+        patch : Patch
+        noise : float
+            Standard deviation of a smoothed grey level.
 
         Returns
         -------

@@ -69,7 +69,19 @@ class CentroidFollower:
         cls, picture: NDArray[np.uint8], box: Box, t: float, weigh: Weigh,
         point: tuple[float, float] | None = None,
     ) -> CentroidFollower | None:  # fmt: skip
-        """Begin with a box in a picture; None where nothing in it stands out."""
+        """Begin with a box in a picture; None where nothing in it stands out.
+
+        Parameters
+        ----------
+        picture : (H, W) or (H, W, 3) ndarray of uint8
+        box : Box
+        t : float
+            s
+        weigh : callable
+            Gives how far each pixel belongs to the body, 0 to 1.
+        point : (x, y), optional
+            The point that is read, px; the centre of the box by default.
+        """
         made = cls(weigh, (box.width, box.height), 1.0, (0.0, 0.0))
         found = made._centre(picture, *box.centre)
         if found is None:
@@ -82,7 +94,17 @@ class CentroidFollower:
         return made
 
     def step(self, picture: NDArray[np.uint8], t: float, others: tuple[object, ...] = ()) -> Sighting:
-        """Look for it in the next picture, (H, W) or (H, W, 3), at a time, s."""
+        """Look for it in the next picture.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+            Grey levels; (H, W, 3) RGB where colour is followed.
+        t : float
+            Its time, s.
+        others : tuple
+            Not used: what stands before it shows in its outline.
+        """
         expected = self.way.ahead(t, far=self.lost_for > 0)
         found = self._followed(picture, expected.x, expected.y)
         if found is None and not self.lost_for:

@@ -56,7 +56,7 @@ def judged(
     ----------
     found : Alignment
     lead : float
-        By how much it looks more alike than the next best place.
+        By how much it looks more alike than the next best place, dimensionless.
     usual : Usual
     in_picture : bool
         Whether the point that is read lies in the picture.

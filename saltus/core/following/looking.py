@@ -98,7 +98,18 @@ def noise_of(part: Picture) -> float:
 
 
 def apart(found: Alignment, expected: Predicted) -> float:
-    """How far a place is from the one expected, px."""
+    """How far a place is from the one expected.
+
+    Parameters
+    ----------
+    found : Alignment
+    expected : Predicted
+
+    Returns
+    -------
+    float
+        px
+    """
     return math.hypot(found.x - expected.x, found.y - expected.y)
 
 

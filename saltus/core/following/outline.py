@@ -63,7 +63,18 @@ class OutlineFollower:
     def start(
         cls, picture: Picture, box: Box, t: float, point: tuple[float, float] | None = None
     ) -> OutlineFollower | None:
-        """Begin with a box in a picture; None where no round outline is in it."""
+        """Begin with a box in a picture; None where no round outline is in it.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+        box : Box
+            Round the body; half its mean side is the radius looked for, px.
+        t : float
+            s
+        point : (x, y), optional
+            The point that is read, px; the centre of the box by default.
+        """
         best = None
         for sign in (1.0, -1.0):
             made = cls((box.width + box.height) / 4, sign, (0.0, 0.0))
@@ -82,7 +93,17 @@ class OutlineFollower:
         return made
 
     def step(self, picture: Picture, t: float, others: tuple[object, ...] = ()) -> Sighting:
-        """Look for it in the next picture, (H, W), at a time, s."""
+        """Look for it in the next picture.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+            Grey levels; (H, W, 3) RGB where colour is followed.
+        t : float
+            Its time, s.
+        others : tuple
+            Not used: what stands before it shows in its outline.
+        """
         expected = self.way.ahead(t, far=self.lost_for > 0)
         found = self._near(picture, expected.x, expected.y)
         if found is None and not self.lost_for:

@@ -151,7 +151,18 @@ class Patch:
 
 
 def smoothed(picture: NDArray[np.uint8] | Image) -> Image:
-    """Smooth grey levels (H, W) as patch and picture are before they are compared."""
+    """Smooth grey levels as patch and picture are before they are compared.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray
+        Grey levels.
+
+    Returns
+    -------
+    (H, W) ndarray of float32
+        Grey levels.
+    """
     grey = np.ascontiguousarray(picture, dtype=np.float32)
     return np.asarray(
         cv2.GaussianBlur(grey, (5, 5), SMOOTHING_PX, borderType=cv2.BORDER_REPLICATE), dtype=np.float32

@@ -39,6 +39,8 @@ UNIQUE_BY, UNIQUE_OF_SIZE = 20, 1.2
 many pictures or is so many sizes away from where it would be: until then the other may hide it."""
 STRAYS_OF_SIZE = 0.03
 """In each picture in which it is not seen it may leave its way by so many of its sizes."""
+SETTLING, WORSE = 20, 1.2
+"""After so many pictures a turn is looked for only where residuals are so many times as large as usual."""
 ROUND = 6
 """Pixels round a candidate that the refinement may use."""
 
@@ -74,6 +76,7 @@ class PatternFollower:
     averaging: Averaging | None = None
     revised: dict[int, Sighting] = field(default_factory=dict)
     u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
+    squares: deque[float] = field(default_factory=lambda: deque(maxlen=120))
     doubt: Doubted | None = None
     covered: float = 0.0
 
@@ -292,11 +295,11 @@ class PatternFollower:
         self.likenesses.append(found.likeness)
         self.gains.append(found.gain)
         self.residuals.add(found)
-        spread = 1.4826 * float(np.median(np.abs(found.residuals - np.median(found.residuals))))
+        spread = 1.4826 * float(np.median(np.abs(found.residuals.ravel()[::3])))
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None:
             self.averaging.add(picture, self.count, self.patch, found)
-        if not self.turning.on and self.turning.test(found, self.patch, self.noise):
+        if not self.turning.on and self._misses(found) and self.turning.test(found, self.patch, self.noise):
             self._begin_to_turn()
         if self.averaging is None:
             return
@@ -304,6 +307,14 @@ class PatternFollower:
             self.settle()
         elif self.averaging.due:
             self.patch = self.averaging.mean(self.patch)
+
+    def _misses(self, found: Alignment) -> bool:
+        """Whether the patch fits worse than it did: only then a turn is worth looking for."""
+        total = float(found.weights.sum())
+        square = float(np.sum(found.weights * found.residuals**2)) / total if total else 0.0
+        usual = float(np.median(self.squares)) if len(self.squares) >= SETTLING else 0.0
+        self.squares.append(square)
+        return square > WORSE * usual
 
     def _begin_to_turn(self) -> None:
         """Take the patch as it was drawn, and read what was seen so far again, turned as it was."""

@@ -49,7 +49,15 @@ class Way:
         return self._places[-1][0]
 
     def add(self, t: float, x: float, y: float) -> None:
-        """Note a place, px, at a time, s."""
+        """Note a place.
+
+        Parameters
+        ----------
+        t : float
+            s, after those noted before, or before them all the way.
+        x, y : float
+            px
+        """
         self._places.append((t, x, y))
 
     @property
@@ -58,7 +66,20 @@ class Way:
         return self._places[-2][0]
 
     def distance_to_line(self, x: float, y: float, t: float) -> float:
-        """How far a place is from the line between the last place and the one expected, px: bodies stop."""
+        """How far a place is from the line between the last place and the one expected: bodies stop.
+
+        Parameters
+        ----------
+        x, y : float
+            px
+        t : float
+            When, s.
+
+        Returns
+        -------
+        float
+            px
+        """
         x0, y0 = self.last
         ahead = self.ahead(t, far=True)
         dx, dy = ahead.x - x0, ahead.y - y0
@@ -74,12 +95,19 @@ class Way:
         return (x1 - x0) / (t1 - t0), (y1 - y0) / (t1 - t0)
 
     def ahead(self, t: float, *, far: bool = False) -> Predicted:
-        """Say where it is at a time, s; ``far``: after a gap, when its last acceleration says little.
+        """Say where it is at a time.
+
+        Parameters
+        ----------
+        t : float
+            s
+        far : bool
+            After a gap, when its last acceleration says little.
 
         Notes
         -----
-        Velocity between the last two places, acceleration from the last three, halved since it is a
-        difference of differences.
+        Velocity between the last two places; acceleration from the last three, halved: it is a difference of
+        differences.
         """
         t1, x1, y1 = self._places[-1]
         vx, vy = self.velocity()

@@ -104,7 +104,14 @@ def _range(middle: float, reach: float, size: int, length: int) -> tuple[int, in
 
 
 def padded(picture: NDArray[np.uint8], left: int, top: int, width: int, height: int) -> NDArray[np.uint8]:
-    """Cut a part out of a picture; beyond its edges the pixels at the edge go on."""
+    """Cut a part out of a picture; beyond its edges the pixels at the edge go on.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray of uint8
+    left, top, width, height : int
+        px; may lie outside.
+    """
     rows, columns = picture.shape
     if left >= 0 and top >= 0 and left + width <= columns and top + height <= rows:
         return picture[top : top + height, left : left + width]

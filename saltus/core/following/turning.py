@@ -58,7 +58,15 @@ class Turning:
         return math.atan2(m[1, 0] - m[0, 1], m[0, 0] + m[1, 1])
 
     def test(self, found: Alignment, patch: Patch, noise: float) -> bool:
-        """Take in a picture in which the body was found rigidly; True when turning is to be switched on."""
+        """Take in a picture in which the body was found rigidly; True when turning is to be switched on.
+
+        Parameters
+        ----------
+        found : Alignment
+        patch : Patch
+        noise : float
+            Standard deviation of a smoothed grey level.
+        """
         cut = increment(found, patch, noise)[1]
         self.streak = self.streak + 1 if cut > CUTS else 0
         if self.streak >= IN_A_ROW:
@@ -70,6 +78,19 @@ class Turning:
         seen: Image | None = None,
     ) -> tuple[Alignment, Patch, Array]:  # fmt: skip
         """Turn the patch until it lies best, beginning from where it was laid.
+
+        Parameters
+        ----------
+        region : (H, W) ndarray of float32
+            Smoothed grey levels of a part of the frame.
+        corner : (x, y)
+            Where that part begins, px.
+        patch, found
+            As it lies.
+        noise : float
+            Standard deviation of a smoothed grey level.
+        seen : (H, W) ndarray, optional
+            0 where something known stands in front.
 
         Returns
         -------
@@ -103,7 +124,7 @@ def warped(master: Patch, matrix: Array) -> Patch:
     ----------
     master : Patch
     matrix : (2, 2) ndarray
-        Takes a way from the point, in the patch as drawn, to how it lies then.
+        Dimensionless; takes a way from the point, in the patch as drawn, to how it lies then.
     """
     from scipy.ndimage import map_coordinates  # noqa: PLC0415  start-up time
 

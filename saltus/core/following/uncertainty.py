@@ -33,6 +33,9 @@ REACH = 16
 LEAST_FACTOR = 0.8
 ALIKE = 1.35
 WINSOR = 3.0
+MEDIAN_OF_SQUARES, LEFT_OF_SQUARES = 0.4549, 0.9950
+"""Of squared standard normal deviates: their median, and their mean when they are cut at nine."""
+FEWEST = 4
 
 
 class Residuals:
@@ -145,32 +148,37 @@ def scatter_factors(t: Array, places: Array, u: Array) -> Array:
 def _factors(t: Array, x: Array, u: Array) -> Array:
     n = len(t)
     squares = np.full((len(ORDERS), n), np.nan)
+    windows = np.lib.stride_tricks.sliding_window_view
     for row, order in enumerate(ORDERS):
         if n < order + 4:
             continue
         v = _differences(t, order)
-        windows = np.lib.stride_tricks.sliding_window_view
         d = np.sum(v * windows(x, order + 1), axis=1)
         stated = np.sum(v**2 * windows(u, order + 1) ** 2, axis=1)
-        ratio = d**2 / stated
-        at = np.arange(len(ratio)) + order / 2
-        for i in range(n):
-            near = ratio[np.abs(at - i) <= REACH]
-            if len(near) >= 4:
-                squares[row, i] = _winsorised(near)
-    with np.errstate(all="ignore"):
-        least = np.nanmin(squares, axis=0) if np.any(np.isfinite(squares)) else np.ones(n)
-        alike = np.where(squares <= ALIKE**2 * least, squares, np.nan)
-        mean = np.nanmean(alike, axis=0) if np.any(np.isfinite(alike)) else np.ones(n)
-    return np.sqrt(np.where(np.isfinite(mean), mean, 1.0))
+        # each difference stands at the middle of its places, and none beyond the ends
+        before = order // 2
+        padded = np.full(n + 2 * REACH, np.nan)
+        padded[REACH + before : REACH + before + n - order] = d**2 / stated
+        squares[row] = _winsorised(windows(padded, 2 * REACH + 1))
+    if not np.any(np.isfinite(squares)):
+        return np.ones(n)
+    least = np.min(np.where(np.isfinite(squares), squares, np.inf), axis=0)
+    alike = np.isfinite(squares) & (squares <= ALIKE**2 * least)
+    mean = np.sum(np.where(alike, squares, 0.0), axis=0) / np.maximum(alike.sum(axis=0), 1)
+    return np.sqrt(np.where(alike.any(axis=0), mean, 1.0))
 
 
-def _winsorised(ratio: Array) -> float:
-    """Mean of squared normal deviates in which the largest are cut short, corrected for what is cut."""
-    middle = float(np.median(ratio)) / 0.4549
-    limit = WINSOR**2 * middle
-    # of squared standard normal deviates 0.9950 are left on the average when they are cut at nine
-    return float(np.mean(np.minimum(ratio, limit))) / 0.9950 if middle > 0 else 0.0
+def _winsorised(ratio: Array) -> Array:
+    """Mean (N,) of squared deviates (N, K) in which the largest are cut short; NaN where there are few."""
+    there = np.isfinite(ratio)
+    count = there.sum(axis=1)
+    ordered = np.sort(np.where(there, ratio, np.inf), axis=1)
+    rows, last = np.arange(len(ratio)), ratio.shape[1] - 1
+    below, above = np.maximum(count - 1, 0) // 2, np.minimum(count // 2, last)
+    limit = WINSOR**2 * 0.5 * (ordered[rows, below] + ordered[rows, above]) / MEDIAN_OF_SQUARES
+    cut = np.where(there, np.minimum(np.nan_to_num(ratio), limit[:, None]), 0.0)
+    mean = np.sum(cut, axis=1) / np.maximum(count, 1)
+    return np.where(count >= FEWEST, mean / LEFT_OF_SQUARES, np.nan)
 
 
 def _differences(t: Array, order: int) -> Array:
