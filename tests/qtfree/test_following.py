@@ -5,6 +5,7 @@ import math
 
 import numpy as np
 import pytest
+from drawn import DrawnBody, DrawnScene
 
 from saltus.core.following.patch import Box
 from saltus.core.following.prediction import Way
@@ -14,7 +15,6 @@ from saltus.core.following.uncertainty import scatter_factors
 from saltus.core.progress import finished
 from saltus.footage.opening import facts_of
 from saltus.jobs.following import follow
-from saltus.simulate.drawn import DrawnBody, DrawnScene
 
 RATE = 60.0
 

@@ -55,7 +55,9 @@ def fit_table(
     TableError
     """
     t, position, _u_scale, u_rate = motion_of(table, of, body=body, start=start, stop=stop)
-    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), Fitted(body or "body", of))
+    followed = any(name.startswith("c:patch-") for name in table.columns)
+    of_what = Fitted(body or "body", of, followed=followed)
+    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), of_what)
 
 
 def motion_of(

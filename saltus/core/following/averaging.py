@@ -23,6 +23,8 @@ WANTED = 30
 RENEWED_AT = (2, 4, 8, 16)
 ROUNDS = 2
 FEWEST_FOR_TRUST = 4
+AT_REST, MOVED_PX = 8, 0.5
+"""So many pictures are taken of a body at rest, then only those in which it moved on by so much."""
 
 
 @dataclass(frozen=True)
@@ -86,6 +88,11 @@ class Averaging:
         levels = (1.0, 0.0) if isinstance(found, tuple) else (found.gain, found.offset)
         self.crops.append(Crop(index, region, (left, top), (x, y), *levels))
         assert drawn == (len(self.crops) == 1)
+
+    def wants(self, found: Alignment) -> bool:
+        """Whether a picture tells something new: at rest the ground behind the body seems to belong to it."""
+        x, y = self.crops[-1].place
+        return len(self.crops) < AT_REST or math.hypot(found.x - x, found.y - y) >= MOVED_PX
 
     @property
     def full(self) -> bool:

@@ -297,7 +297,7 @@ class PatternFollower:
         self.residuals.add(found)
         spread = 1.4826 * float(np.median(np.abs(found.residuals.ravel()[::3])))
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
-        if self.averaging is not None:
+        if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
         if not self.turning.on and self._misses(found) and self.turning.test(found, self.patch, self.noise):
             self._begin_to_turn()

@@ -12,7 +12,9 @@ from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_stamps
 from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
 from saltus.core.fitting.least_squares import gain_of, least_squares
+from saltus.core.fitting.order import enlarged_by_order
 from saltus.core.sentences import say
+from saltus.core.with_uncertainty import widened
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -34,12 +36,15 @@ class Fitted:
         Its id.
     frames : (N,) ndarray of int or None
         The frame of each reading; numbered from 0 without.
+    followed : bool
+        Whether the readings were followed: their errors then resemble each other from frame to frame.
     """
 
     body: str = "body"
     axis: str = "x"
     segment: str = "segment"
     frames: NDArray[np.int64] | None = None
+    followed: bool = False
 
 
 @dataclass(frozen=True)
@@ -176,6 +181,8 @@ def fit_segment(
     if c is None:
         return NoFit(say("segment.cannot-be-fitted"))
     residuals = x - model.value(tau, c)
+    if stated and of.followed:
+        stamped, u = _as_ordered(stamped, enlarged_by_order(residuals, u, need))
     judged, warnings = _judged(residuals, u if stated else None, len(t) - need)
     gain = gain_of(model.derivative(tau, c), u if stated else None)
     source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
@@ -183,6 +190,13 @@ def fit_segment(
     fitted = carried(gain, *stamped.apart(), judged, source, sigma)
     parameters = _parameters(model, fitted, c, position, clock)
     return _segment_fit(model, parameters, float(t[0]), (residuals, u), judged, warnings)
+
+
+def _as_ordered(position: Quantity, factor: float) -> tuple[Quantity, Array]:
+    """Positions whose own part is enlarged, as their errors follow each other; what is common stays."""
+    own, common = position.apart()
+    enlarged = widened(own, factor).moved_to(np.zeros(len(own))) + common if factor > 1 else position
+    return enlarged, enlarged.u_own
 
 
 def _segment_fit(
