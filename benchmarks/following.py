@@ -209,7 +209,7 @@ def states(seed):
 
 def main():
     """Measure and write the page."""
-    lines = ["# Followed readings against known truth", "", f"{FILMS} films a kind, H.264 at CRF 18 to 26, noise 1 to 4 grey levels; scale and clock exact.", "",
+    lines = ["# Followed readings against known truth", "", "Made by `benchmarks/following.py`.", "", f"{FILMS} films a kind, H.264 at CRF 18 to 26, noise 1 to 4 grey levels; scale and clock exact.", "",
              "| what | films | stated 95 % intervals that hold | median U95 |", "|---|---|---|---|"]  # fmt: skip
     with ProcessPoolExecutor() as pool:
         kinds = {kind: [] for kind in KINDS}
