@@ -19,6 +19,7 @@ from saltus.investigations.view.advice import trial_limits, trial_progress
 from saltus.notebook.derived.advice import progress, result_limits, scale_limits
 from saltus.notebook.derived.motion import scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
+from saltus.ui.app.crash import save_report
 from saltus.ui.app.files import Files
 from saltus.ui.app.help import Guide
 from saltus.ui.app.investigating import begin
@@ -35,6 +36,8 @@ from saltus.ui.graph.stage import GraphStage
 from saltus.ui.kit.file_dialogs import (
     dropped_paths,
 )
+from saltus.ui.kit.menus import Entry, menu_of
+from saltus.ui.kit.settings import add_settings
 from saltus.ui.log.stage import LogStage
 from saltus.ui.motion.stage import MotionStage
 from saltus.ui.read.stage import ReadStage
@@ -61,7 +64,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.messages = MessageBar(self)
         self.tasks = TaskBar(self)
-        self.files = Files(self)
+        self.files = Files(self, self.desk, self.go_to)
         self._shortcuts()
         self.dressing = QTimer(self)
         self.dressing.setSingleShot(True)
@@ -75,7 +78,7 @@ class Window(QMainWindow):
         self.rail = Rail()
         self.rail.chosen.connect(self.go_to)
         self.strip = TopStrip(self.desk)
-        self.strip.menuWanted.connect(self.files.menu)
+        self.strip.menuWanted.connect(self._menu)
         self.strip.saveWanted.connect(self.files.save)
         self.strip.howWanted.connect(self._show_how)
         self.limits = LimitBar(self._show_how)
@@ -298,6 +301,30 @@ class Window(QMainWindow):
         corner = self.strip.mapToGlobal(QPoint(self.strip.width() - popup.width() - 12, self.strip.height()))
         popup.move(corner)
         popup.show()
+
+    def _menu(self) -> None:
+        opened = self.desk.session.opened
+        entries = [
+            Entry(_("Name the notebook…"), self.files.rename, opened),
+            None,
+            Entry(_("New notebook"), self.files.new_notebook, keys="Ctrl+N"),
+            Entry(_("Open a notebook…"), self.files.open_notebook, keys="Ctrl+O"),
+            Entry(_("Open a film…"), self.files.open_film),
+            Entry(_("Folder of pictures…"), self.files.open_pictures),
+            None,
+            Entry(_("Save"), self.files.save, opened, keys="Ctrl+S"),
+            Entry(_("Save as…"), self.files.save_as, opened, keys="Ctrl+Shift+S"),
+            Entry(_("Pack with its films…"), self.files.pack, opened),
+            None,
+            Entry(_("Start page"), lambda: self.go_to("start")),
+            Entry(_("Guide"), self.show_guide, keys="F1"),
+            Entry(_("Save a report of troubles…"), lambda: save_report(self)),
+            Entry(_("Quit"), self.close, keys="Ctrl+Q"),
+        ]
+        menu = menu_of(self, entries)
+        # once the menu is gone: what it hangs on is built anew
+        add_settings(menu, lambda: self.dressing.start(0))
+        menu.exec(self.strip.mapToGlobal(QPoint(12, self.strip.height())))
 
     def show_guide(self) -> None:
         """Show the page of the guide for the stage that is open."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -18,19 +18,28 @@ from saltus.ui.kit.theme import theme
 if TYPE_CHECKING:
     from saltus.notebook.derived.sound_onsets import SoundOnsets
     from saltus.notebook.model import Take
-    from saltus.ui.time.lanes import TimeLanes
 
 SHOWN_PARTS = 400
+
+
+class TimeAxis(Protocol):
+    """Where times lie across the picture."""
+
+    def span(self) -> tuple[float, float]:
+        """First and last time shown, s."""
+
+    def px(self, t: float) -> float:
+        """Where a time lies, px."""
 
 
 def _caret(x: float, top: float) -> QPolygonF:
     return QPolygonF([QPointF(x - 5, top), QPointF(x + 5, top), QPointF(x, top + 8)])
 
 
-def draw_sound(painter: QPainter, lanes: TimeLanes, heard: SoundOnsets, box: QRectF) -> None:
+def draw_sound(painter: QPainter, axis: TimeAxis, heard: SoundOnsets, box: QRectF) -> None:
     """The sound as its extremes, or as samples where it is zoomed so far, with what is proposed."""
     columns = max(int(box.width()), 2)
-    first, last = lanes.span()
+    first, last = axis.span()
     low, high = heard.extremes(first, last, columns)
     known = np.isfinite(low)
     painter.setPen(QPen(theme.colour("line2"), 1))
@@ -52,23 +61,23 @@ def draw_sound(painter: QPainter, lanes: TimeLanes, heard: SoundOnsets, box: QRe
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.colour("ink"))
         for i, value in enumerate(part.tolist()):
-            x = lanes.px(heard.start_s + (start + i) / heard.rate)
+            x = axis.px(heard.start_s + (start + i) / heard.rate)
             if box.left() <= x <= box.right():
                 painter.drawEllipse(QPointF(x, box.center().y() - half * value / reach), 2, 2)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-    _draw_proposed(painter, lanes, heard, box)
+    _draw_proposed(painter, axis, heard, box)
 
 
-def _draw_proposed(painter: QPainter, lanes: TimeLanes, heard: SoundOnsets, box: QRectF) -> None:
+def _draw_proposed(painter: QPainter, axis: TimeAxis, heard: SoundOnsets, box: QRectF) -> None:
     """A caret over each proposed onset, and the bracket in which it lies where it is wide enough."""
     painter.setPen(QPen(theme.colour("accent"), 1.4))
     painter.setBrush(theme.colour("card"))
     for at, half, _strength in heard.onsets:
-        x = lanes.px(at)
+        x = axis.px(at)
         if not box.left() <= x <= box.right():
             continue
         painter.drawPolygon(_caret(x, box.top()))
-        wide = lanes.px(at + half) - lanes.px(at - half)
+        wide = axis.px(at + half) - axis.px(at - half)
         if wide > 3:
             soft = QColor(theme.colour("accent"))
             soft.setAlphaF(0.18)
@@ -76,7 +85,7 @@ def _draw_proposed(painter: QPainter, lanes: TimeLanes, heard: SoundOnsets, box:
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def draw_accepted(painter: QPainter, lanes: TimeLanes, take: Take, box: QRectF) -> None:
+def draw_accepted(painter: QPainter, axis: TimeAxis, take: Take, box: QRectF) -> None:
     """Filled carets over the sounds that were accepted as instants or counted."""
     try:
         delay = float(sound_delay(take))
@@ -87,13 +96,13 @@ def draw_accepted(painter: QPainter, lanes: TimeLanes, take: Take, box: QRectF) 
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(theme.colour("accent"))
     for at in taken:
-        x = lanes.px(at)
+        x = axis.px(at)
         if box.left() <= x <= box.right():
             painter.drawPolygon(_caret(x, box.top()))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setFont(sans(12))
     painter.setPen(theme.colour("ink2"))
-    step = ticks(*lanes.span(), 6)
+    step = ticks(*axis.span(), 6)
     if len(step) > 1:
         words = _("corrected {ms:.1f} ms for its way").format(ms=1000 * delay) if delay else ""
         wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
