@@ -7,7 +7,7 @@ is for checking and is never seen by what follows.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -97,7 +97,6 @@ class DrawnScene:
     posts: tuple[tuple[float, float], ...] = ()
     seed: int = 1
     rate: float = 60.0
-    fields: dict[str, float] = field(default_factory=dict)
 
     @property
     def frames(self) -> int:
@@ -156,11 +155,6 @@ class DrawnScene:
                 frame = av.VideoFrame.from_ndarray(cv2.cvtColor(picture, cv2.COLOR_GRAY2RGB), format="rgb24")
                 container.mux(stream.encode(frame))
             container.mux(stream.encode(None))
-
-
-def exact(places: Array) -> Array:
-    """Move places to the nearest ones that can be drawn exactly, px."""
-    return np.asarray(np.round(np.asarray(places) * FINE) / FINE)
 
 
 def _face(body: DrawnBody) -> tuple[NDArray[np.float32], NDArray[np.float32]]:

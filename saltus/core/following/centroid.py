@@ -14,8 +14,7 @@ from typing import TYPE_CHECKING, Any
 import cv2
 import numpy as np
 
-from saltus.core.following.prediction import Way
-from saltus.core.following.sighting import Sighting
+from saltus.core.following.nearby import NearbyFollower, Place
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -25,7 +24,7 @@ if TYPE_CHECKING:
     from saltus.core.following.patch import Box
     from saltus.core.following.sighting import Doubt, State
 
-    Array = NDArray[np.float64]
+    Picture = NDArray[np.uint8]
     Weigh = Callable[[NDArray[np.uint8]], NDArray[np.float32]]
 
 WINDOW = 1.7
@@ -33,13 +32,21 @@ WINDOW = 1.7
 LEAST_AREA, MOST_AREA = 0.6, 1.5
 """What stands out must be as large as at the start, between these parts of it."""
 WEAK_AREA = 0.25
-FLOOR_PX = 0.01
+FLOOR_PX, OF_UNSURE = 0.01, 0.05
+"""Standard uncertainty that stays, px, and the share of the variance of a half pixel that noise makes."""
 SPREAD = 3.0
 """Colours within so many standard deviations of those in the box count."""
 
 
+@dataclass(frozen=True)
+class Centre(Place):
+    """The centre of what stands out; ``area``: sum of its weights, px²."""
+
+    area: float
+
+
 @dataclass
-class CentroidFollower:
+class CentroidFollower(NearbyFollower[Centre]):
     """Reads the weighted centre of what stands out near where the body is expected.
 
     Attributes
@@ -48,27 +55,18 @@ class CentroidFollower:
         Gives how far each pixel of a part of the picture belongs to the body, 0 to 1.
     size : (width, height)
         Of the box, px.
-    area : float
-        Sum of the weights at the start, px².
-    off : (x, y)
-        From the centre to the point that is read, px.
+    areas : deque of float
+        Of what was found lately, px².
     """
 
-    weigh: Weigh
-    size: tuple[float, float]
-    area: float
-    off: tuple[float, float]
-    way: Way = field(default_factory=Way)
-    lost_for: int = 0
+    weigh: Weigh = np.zeros_like
+    size: tuple[float, float] = (1.0, 1.0)
     areas: deque[float] = field(default_factory=lambda: deque(maxlen=30))
-    revised: dict[int, Sighting] = field(default_factory=dict)
-    u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
 
     @classmethod
     def start(
-        cls, picture: NDArray[np.uint8], box: Box, t: float, weigh: Weigh,
-        point: tuple[float, float] | None = None,
-    ) -> CentroidFollower | None:  # fmt: skip
+        cls, picture: Picture, box: Box, t: float, weigh: Weigh, point: tuple[float, float] | None = None
+    ) -> CentroidFollower | None:
         """Begin with a box in a picture; None where nothing in it stands out.
 
         Parameters
@@ -82,91 +80,39 @@ class CentroidFollower:
         point : (x, y), optional
             The point that is read, px; the centre of the box by default.
         """
-        made = cls(weigh, (box.width, box.height), 1.0, (0.0, 0.0))
-        found = made._centre(picture, *box.centre)
+        made = cls(weigh=weigh, size=(box.width, box.height))
+        found = made.seen_about(picture, *box.centre)
         if found is None:
             return None
-        x, y, area, spread = found
-        px, py = point or box.centre
-        made.area, made.off, made.u_patch = area, (px - x, py - y), spread
-        made.areas.append(area)
-        made.way.add(t, x, y)
+        made.begin(found, t, point or box.centre)
         return made
 
-    def step(self, picture: NDArray[np.uint8], t: float, others: tuple[object, ...] = ()) -> Sighting:
-        """Look for it in the next picture.
-
-        Parameters
-        ----------
-        picture : (H, W) ndarray of uint8
-            Grey levels; (H, W, 3) RGB where colour is followed.
-        t : float
-            Its time, s.
-        others : tuple
-            Not used: what stands before it shows in its outline.
-        """
-        expected = self.way.ahead(t, far=self.lost_for > 0)
-        found = self._followed(picture, expected.x, expected.y)
-        if found is None and not self.lost_for:
-            found = self._followed(picture, *self.way.last)
-        state, doubts = self._judged(found, picture.shape)
-        if state == "lost" or found is None:
-            self.lost_for += 1
-            return Sighting("lost", math.nan, math.nan, np.full((2, 2), math.nan), math.nan, doubts)
-        x, y, area, spread = found
-        self.lost_for = 0 if state == "found" else self.lost_for + 1
-        self.way.add(t, x, y)
-        if state == "found":
-            self.areas.append(area)
-        alike = min(area / self.usual, self.usual / area)
-        return Sighting(state, x + self.off[0], y + self.off[1], spread, alike, doubts)
-
-    def settle(self) -> None:
-        """Nothing is learnt that earlier places would have to be read again for."""
-
     @property
-    def usual(self) -> float:
-        """Area of what was found lately, px²."""
-        return float(np.median(self.areas))
+    def usual(self) -> float | None:
+        """Area of what was found lately, px²; None before anything was."""
+        return float(np.median(self.areas)) if self.areas else None
 
-    def _judged(
-        self, found: tuple[float, float, float, Array] | None, shape: tuple[int, ...]
-    ) -> tuple[State, tuple[Doubt, ...]]:
-        if found is None:
-            return "lost", ("likeness",)
-        x, y, area, _spread = found
-        share = area / self.usual
+    def learn(self, found: Centre) -> None:
+        """Take in the area."""
+        self.areas.append(found.area)
+
+    def doubted(self, found: Centre, shape: tuple[int, ...]) -> tuple[State, tuple[Doubt, ...]]:
+        """Judge by its area, and whether all of it is in the picture."""
+        share = found.area / (self.usual or found.area)
         doubts: list[Doubt] = []
         if share < LEAST_AREA:
             doubts.append("hidden")
         if share > MOST_AREA:
             doubts.append("second")
         half_x, half_y = self.size[0] / 2, self.size[1] / 2
-        if not (half_x - 1 <= x <= shape[1] - half_x and half_y - 1 <= y <= shape[0] - half_y):
+        if not (half_x - 1 <= found.x <= shape[1] - half_x and half_y - 1 <= found.y <= shape[0] - half_y):
             doubts.append("edge")
         if not doubts:
             return "found", ()
-        return ("weak" if share >= WEAK_AREA and share < 2 * MOST_AREA else "lost"), tuple(doubts)
+        return ("weak" if WEAK_AREA <= share < 2 * MOST_AREA else "lost"), tuple(doubts)
 
-    def _followed(
-        self, picture: NDArray[np.uint8], x: float, y: float
-    ) -> tuple[float, float, float, Array] | None:
-        """The centre near a place, the window moved to it until it stays."""
-        found = None
-        for _round in range(4):
-            again = self._centre(picture, x, y)
-            if again is None:
-                return None
-            moved = math.hypot(again[0] - x, again[1] - y)
-            found, x, y = again, again[0], again[1]
-            if moved < 0.05:
-                break
-        return found
-
-    def _centre(
-        self, picture: NDArray[np.uint8], x: float, y: float
-    ) -> tuple[float, float, float, Array] | None:
-        """Centre, area and covariance of the weights in a window about a place; None where there are none."""
+    def seen_about(self, picture: Picture, x: float, y: float) -> Centre | None:
+        """The weighted centre in a window about a place, px; None where next to nothing weighs there."""
         reach_x, reach_y = WINDOW * self.size[0] / 2 + 2, WINDOW * self.size[1] / 2 + 2
         height, width = picture.shape[:2]
         left, right = max(math.ceil(x - reach_x), 0), min(math.floor(x + reach_x), width - 1)
@@ -175,7 +121,7 @@ class CentroidFollower:
             return None
         weights = self.weigh(picture[top : bottom + 1, left : right + 1]).astype(np.float64)
         area = float(weights.sum())
-        if area < max(4.0, 0.1 * self.area):
+        if area < max(4.0, 0.1 * (self.usual or 1.0)):
             return None
         xs, ys = np.arange(left, right + 1), np.arange(top, bottom + 1)
         cx, cy = float(weights.sum(axis=0) @ xs) / area, float(weights.sum(axis=1) @ ys) / area
@@ -183,9 +129,9 @@ class CentroidFollower:
         unsure = weights * (1 - weights)
         ux = float(unsure.sum(axis=0) @ (xs - cx) ** 2) / area**2
         uy = float(unsure.sum(axis=1) @ (ys - cy) ** 2) / area**2
-        noise = 0.05
-        spread = np.diag([noise * ux + FLOOR_PX**2, noise * uy + FLOOR_PX**2])
-        return cx, cy, area, spread
+        spread = np.diag([OF_UNSURE * ux + FLOOR_PX**2, OF_UNSURE * uy + FLOOR_PX**2])
+        usual = self.usual or area
+        return Centre(cx, cy, spread, min(area / usual, usual / area), area)
 
 
 def colour_weights(picture: NDArray[np.uint8], box: Box) -> Weigh | None:

@@ -10,9 +10,8 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
+from saltus.core.following.nearby import NearbyFollower, Place
 from saltus.core.following.patch import Box, smoothed
-from saltus.core.following.prediction import Way
-from saltus.core.following.sighting import Sighting
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -36,8 +35,24 @@ CLEAR_EDGE = 4.0
 """Grey levels per px an outline must have to begin with."""
 
 
+@dataclass(frozen=True)
+class Circle(Place):
+    """A circle through an outline; ``alike``: the share of it that is seen.
+
+    Attributes
+    ----------
+    radius : float
+        px
+    strength : float
+        Mean slope of its edge, grey levels per px.
+    """
+
+    radius: float
+    strength: float
+
+
 @dataclass
-class OutlineFollower:
+class OutlineFollower(NearbyFollower[Circle]):
     """Fits a circle to the outline near where the body is expected.
 
     Attributes
@@ -46,18 +61,11 @@ class OutlineFollower:
         px
     sign : float
         1 where the body is darker than the ground, −1 where it is brighter.
-    off : (x, y)
-        From the centre to the point that is read, px.
     """
 
-    radius: float
-    sign: float
-    off: tuple[float, float]
-    way: Way = field(default_factory=Way)
-    lost_for: int = 0
+    radius: float = 1.0
+    sign: float = 1.0
     strengths: deque[float] = field(default_factory=lambda: deque(maxlen=30))
-    revised: dict[int, Sighting] = field(default_factory=dict)
-    u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
 
     @classmethod
     def start(
@@ -75,92 +83,49 @@ class OutlineFollower:
         point : (x, y), optional
             The point that is read, px; the centre of the box by default.
         """
-        best = None
+        best: tuple[OutlineFollower, Circle] | None = None
         for sign in (1.0, -1.0):
-            made = cls((box.width + box.height) / 4, sign, (0.0, 0.0))
+            made = cls(radius=(box.width + box.height) / 4, sign=sign)
             found = made._fitted(picture, *box.centre, free=True)
-            if found is None or found[4] < SEEN or found[5] < CLEAR_EDGE:
+            if found is None or found.alike < SEEN or found.strength < CLEAR_EDGE:
                 continue
-            if best is None or found[4] * found[5] > best[1][4] * best[1][5]:
+            if best is None or found.alike * found.strength > best[1].alike * best[1].strength:
                 best = (made, found)
         if best is None:
             return None
-        made, (x, y, radius, spread, _share, strength) = best
-        px, py = point or box.centre
-        made.radius, made.off, made.u_patch = radius, (px - x, py - y), spread
-        made.strengths.append(strength)
-        made.way.add(t, x, y)
+        made, found = best
+        made.radius = found.radius
+        made.begin(found, t, point or box.centre)
         return made
 
-    def step(self, picture: Picture, t: float, others: tuple[object, ...] = ()) -> Sighting:
-        """Look for it in the next picture.
+    def learn(self, found: Circle) -> None:
+        """Take in the radius, a little at a time, and the strength of the edge."""
+        self.radius += 0.1 * (found.radius - self.radius)
+        self.strengths.append(found.strength)
 
-        Parameters
-        ----------
-        picture : (H, W) ndarray of uint8
-            Grey levels; (H, W, 3) RGB where colour is followed.
-        t : float
-            Its time, s.
-        others : tuple
-            Not used: what stands before it shows in its outline.
-        """
-        expected = self.way.ahead(t, far=self.lost_for > 0)
-        found = self._near(picture, expected.x, expected.y)
-        if found is None and not self.lost_for:
-            found = self._near(picture, *self.way.last)
-        state, doubts = self._judged(found, picture.shape)
-        if state == "lost" or found is None:
-            self.lost_for += 1
-            return Sighting("lost", math.nan, math.nan, np.full((2, 2), math.nan), math.nan, doubts)
-        x, y, radius, spread, share, strength = found
-        if state == "found":
-            self.radius += 0.1 * (radius - self.radius)
-            self.strengths.append(strength)
-        self.lost_for = 0 if state == "found" else self.lost_for + 1
-        self.way.add(t, x, y)
-        return Sighting(state, x + self.off[0], y + self.off[1], spread, share, doubts)
-
-    def settle(self) -> None:
-        """Nothing is learnt that earlier places would have to be read again for."""
-
-    def _judged(
-        self, found: tuple[float, float, float, Array, float, float] | None, shape: tuple[int, ...]
-    ) -> tuple[State, tuple[Doubt, ...]]:
-        if found is None:
-            return "lost", ("likeness",)
-        x, y, radius, _spread, share, strength = found
+    def doubted(self, found: Circle, shape: tuple[int, ...]) -> tuple[State, tuple[Doubt, ...]]:
+        """Judge by how much of the outline is seen, its radius and its edge."""
+        grown = abs(found.radius / self.radius - 1) > GROWS
         doubts: list[Doubt] = []
-        if share < SEEN:
+        if found.alike < SEEN:
             doubts.append("hidden")
-        if abs(radius / self.radius - 1) > GROWS:
+        if grown:
             doubts.append("likeness")
-        if strength < 0.4 * float(np.median(self.strengths)):
+        if found.strength < 0.4 * float(np.median(self.strengths)):
             doubts.append("brightness")
-        if not (0 <= x < shape[1] and 0 <= y < shape[0]):
+        if not (0 <= found.x < shape[1] and 0 <= found.y < shape[0]):
             doubts.append("edge")
         if not doubts:
             return "found", ()
-        weak = share >= WEAK_SEEN and abs(radius / self.radius - 1) <= GROWS and "edge" not in doubts
+        weak = found.alike >= WEAK_SEEN and not grown and "edge" not in doubts
         return ("weak" if weak else "lost"), tuple(doubts)
 
-    def _near(
-        self, picture: Picture, x: float, y: float
-    ) -> tuple[float, float, float, Array, float, float] | None:
-        found = None
-        for _round in range(4):
-            again = self._fitted(picture, x, y, free=False)
-            if again is None:
-                return None
-            moved = math.hypot(again[0] - x, again[1] - y)
-            found, x, y = again, again[0], again[1]
-            if moved < 0.1:
-                break
-        return found
+    def seen_about(self, picture: Picture, x: float, y: float) -> Circle | None:
+        """The circle near a place, px, of about the radius that is known."""
+        return self._fitted(picture, x, y, free=False)
 
-    def _fitted(
-        self, picture: Picture, x: float, y: float, *, free: bool
-    ) -> tuple[float, float, float, Array, float, float] | None:
-        """Centre, radius, covariance, share of the outline seen, and mean strength of its edge."""
+    def _fitted(self, picture: Picture, x: float, y: float, *, free: bool) -> Circle | None:
+        """The circle about a place; ``free``: of any radius."""
         edges = self._edges(picture, x, y)
         if edges is None:
             return None
@@ -185,7 +150,7 @@ class OutlineFollower:
         apart = max(RAYS / max(2 * math.pi * centre[2], 1.0), 1.0)
         variance = float(np.mean(off[keep] ** 2)) * apart
         spread = np.linalg.pinv(design.T @ design)[:2, :2] * variance + FLOOR_PX**2 * np.eye(2)
-        return centre[0], centre[1], centre[2], spread, share, float(np.mean(strength[keep]))
+        return Circle(centre[0], centre[1], spread, share, centre[2], float(np.mean(strength[keep])))
 
     def _edges(self, picture: Picture, x: float, y: float) -> tuple[Array, Array, Array] | None:
         """Where the grey level changes most along each ray: x, y (K,) px; by how much, grey levels per px."""

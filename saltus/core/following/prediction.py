@@ -43,11 +43,6 @@ class Way:
         """Where it was found last, px."""
         return self._places[-1][1:]
 
-    @property
-    def last_time(self) -> float:
-        """When it was found last, s."""
-        return self._places[-1][0]
-
     def add(self, t: float, x: float, y: float) -> None:
         """Note a place.
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, ClassVar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from saltus.ui.kit.widgets import NextCard, beside_column
+from saltus.ui.kit.widgets import Card, NextCard, beside_column, label, row
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -55,8 +55,7 @@ class Stage(QWidget):
             self.show_now()
 
     def show_now(self) -> None:
-        """Show the document as it is."""
-        raise NotImplementedError
+        """Show the document as it is: what a stage fills in; the base has nothing to show."""
 
     def showEvent(self, event: object) -> None:
         """Catch up with what happened while the stage was not seen."""
@@ -90,3 +89,26 @@ def framed(
     for i, thing in enumerate(things):
         whole.addWidget(thing, int(i == len(things) - 1))
     return left
+
+
+def empty_page(title: str, words: str, ways: Sequence[QWidget], edge: int) -> QWidget:
+    """Say on a page of its own what a stage is for while it has nothing to show, and how to begin.
+
+    Parameters
+    ----------
+    title, words : str
+    ways : sequence of QWidget
+        Buttons, one under the other.
+    edge : int
+        Margin on all sides, px.
+    """
+    page = QWidget()
+    column = QVBoxLayout(page)
+    column.setContentsMargins(edge, edge, edge, edge)
+    card = Card(padding=20, gap=12)
+    card.add(label(title, "title", wrap=True), label(words, wrap=True))
+    for one in ways:
+        card.column.addLayout(row(one, stretch=1))
+    column.addWidget(card)
+    column.addStretch(1)
+    return page

@@ -27,12 +27,11 @@ from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, unit_of
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions
-from saltus.ui.desk.stage import Stage, framed
+from saltus.ui.desk.stage import Stage, empty_page, framed
 from saltus.ui.kit.choices import chooser, fill, growing
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.widgets import (
-    Card,
     Facts,
     button,
     clear_layout,
@@ -95,29 +94,16 @@ class LogStage(Stage):
         return made
 
     def _empty(self) -> QWidget:
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(40, 40, 40, 40)
-        card = Card(padding=20, gap=12)
-        card.add(
-            label(_("A log is what a sensor recorded against time"), "title", wrap=True),
-            label(
-                _(
-                    "Force, acceleration, angular speed: a table with a column “time [s]” and one for each "
-                    "signal. Zero it where it was quiet, drag over a steady stretch, and send its mean or "
-                    "slope into the table of trials."
-                ),
-                wrap=True,
-            ),
-        )
-        for one in (
+        ways = [
             button(_("Open a log, CSV or XLSX…"), self.open_log, "main"),
             button(_("Record a simulated sensor…"), self._record_menu),
-        ):
-            card.column.addLayout(row(one, stretch=1))
-        column.addWidget(card)
-        column.addStretch(1)
-        return page
+        ]
+        words = _(
+            "Force, acceleration, angular speed: a table with a column “time [s]” and one for each "
+            "signal. Zero it where it was quiet, drag over a steady stretch, and send its mean or "
+            "slope into the table of trials."
+        )
+        return empty_page(_("A log is what a sensor recorded against time"), words, ways, 40)
 
     def _build_column(self) -> None:
         self._about = label("", "note", wrap=True)

@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -24,10 +23,10 @@ from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.table_view import is_hidden
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
-from saltus.ui.desk.stage import Stage, framed
+from saltus.ui.desk.stage import Stage, empty_page, framed
 from saltus.ui.desk.tables import export_trials, import_trials, print_blank
 from saltus.ui.kit.menus import Entry, menu_of, open_under
-from saltus.ui.kit.widgets import Card, button, label, row, yielding
+from saltus.ui.kit.widgets import button, label, row, yielding
 from saltus.ui.trials.columns import ColumnDialog
 from saltus.ui.trials.leaving import LeaveDialog
 from saltus.ui.trials.others import choose_other
@@ -81,25 +80,13 @@ class TrialsStage(Stage):
         return made
 
     def _empty(self) -> QWidget:
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(60, 60, 60, 60)
-        card = Card(padding=20, gap=12)
-        card.add(
-            label(_("A table of trials begins with an investigation"), "title", wrap=True),
-            label(
-                _(
-                    "It brings the columns, the graph and the result, ready and empty. Values from the films "
-                    "of this notebook can be sent into its cells."
-                ),
-                wrap=True,
-            ),
-        )
         self.choose = button(_("Choose an investigation…"), self.galleryWanted.emit, "main")
-        card.column.addLayout(row(self.choose, stretch=1))
-        column.addWidget(card)
-        column.addStretch(1)
-        return page
+        ways = [self.choose]
+        words = _(
+            "It brings the columns, the graph and the result, ready and empty. Values from the films "
+            "of this notebook can be sent into its cells."
+        )
+        return empty_page(_("A table of trials begins with an investigation"), words, ways, 60)
 
     def _build_column(self) -> None:
         self._tabs = QButtonGroup(self)
