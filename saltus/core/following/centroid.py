@@ -45,7 +45,7 @@ class Centre(Place):
     area: float
 
 
-@dataclass
+@dataclass(kw_only=True)
 class CentroidFollower(NearbyFollower[Centre]):
     """Reads the weighted centre of what stands out near where the body is expected.
 
@@ -59,8 +59,8 @@ class CentroidFollower(NearbyFollower[Centre]):
         Of what was found lately, px².
     """
 
-    weigh: Weigh = np.zeros_like
-    size: tuple[float, float] = (1.0, 1.0)
+    weigh: Weigh
+    size: tuple[float, float]
     areas: deque[float] = field(default_factory=lambda: deque(maxlen=30))
 
     @classmethod

@@ -51,7 +51,7 @@ class Circle(Place):
     strength: float
 
 
-@dataclass
+@dataclass(kw_only=True)
 class OutlineFollower(NearbyFollower[Circle]):
     """Fits a circle to the outline near where the body is expected.
 
@@ -63,8 +63,8 @@ class OutlineFollower(NearbyFollower[Circle]):
         1 where the body is darker than the ground, −1 where it is brighter.
     """
 
-    radius: float = 1.0
-    sign: float = 1.0
+    radius: float
+    sign: float
     strengths: deque[float] = field(default_factory=lambda: deque(maxlen=30))
 
     @classmethod

@@ -216,7 +216,7 @@ class PatternFollower:
         if len(doubt.trial) < CONFIRMED_BY:
             return False
         (vx, vy), (wx, wy) = doubt.trial.velocity(), doubt.velocity
-        frame = max(t - doubt.trial.before_last_time, 1e-9)
+        frame = max(abs(t - doubt.trial.before_last_time), 1e-9)
         off = math.hypot(vx - wx, vy - wy) * frame
         x, y = doubt.trial.last
         line = self.way.distance_to_line(x, y, t)
