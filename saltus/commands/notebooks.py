@@ -13,7 +13,7 @@ import click
 from saltus.commands.showing import print_json
 from saltus.core.motion.segment import NoFit
 from saltus.core.wording import _
-from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
+from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
@@ -133,7 +133,7 @@ def export(
         raise NotebookError(_("{name} holds no takes.").format(name=notebook.name))
     body = _body(take, body_name)
     if what == "readings":
-        write_table(output, READINGS_HEADER, readings_of_take(take, body))
+        write_table(output, *readings_of_take(take, body))
     elif what == "motion":
         write_table(output, *motion_of_take(take, body))
     else:

@@ -174,6 +174,11 @@ def reading(take: str, body: str, axis: str) -> Source:
     return Source(SourceId("reading", (take, body, axis)), "reading", _("Reading"))
 
 
+def patch(take: str, body: str, run: str, axis: Axis) -> Source:
+    """What all places have in common that one run of following found along the picture's x or y."""
+    return Source(SourceId("patch", (take, body, run, axis)), "reading", _("Patch that is looked for"))
+
+
 def fit_scatter(take: str, body: str, axis: str, segment: Hashable, dof: float) -> Source:
     """Scatter of readings about the model of one segment: a family, keyed by frame."""
     label = _("Scatter of the readings")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from saltus.exchange.motion_table import READINGS_HEADER
+from saltus.exchange.motion_table import COMMON, READINGS_HEADER, TURNED
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -13,8 +13,6 @@ if TYPE_CHECKING:
     from saltus.core.following.run import Followed
     from saltus.exchange.tables import Cell
 
-COMMON = ("u_template(x) [px]", "u_template(y) [px]", "run")
-TURNED = ("angle [rad]", "u(angle) [rad]")
 DECIMALS = 5
 
 

@@ -13,20 +13,24 @@ from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, SECOND
 from saltus.core.wording import _
 from saltus.exchange.tables import Cell, Table, TableError
-from saltus.notebook.derived.motion import body_motion, clock_of, frame_times, mapping_of
+from saltus.notebook.derived.motion import body_motion, clock_of, common_px, frame_times, mapping_of
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
+    from saltus.notebook.derived.motion import BodyMotion
     from saltus.notebook.model import Body, Take
 
     Array = NDArray[np.float64]
 
 READINGS_HEADER = ("body", "frame", "t [s]", "x [px]", "y [px]", "u(x) [px]", "u(y) [px]", "status")
+COMMON = ("u_template(x) [px]", "u_template(y) [px]", "run")
+TURNED = ("angle [rad]", "u(angle) [rad]")
 NOT_USED = ("lost", "weak", "set-aside")
+_STATUS = {"used": "", "weak": "weak", "aside": "set-aside"}
 
 
 def motion_header(length: str = "m") -> tuple[str, ...]:
@@ -143,14 +147,18 @@ def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None
     names = patch_names(table)
     if not names:
         return
-    nothing = np.zeros(len(rows))
-    frames = np.arange(len(rows))
-    base = mapping.world(Seen(nothing, nothing, nothing, nothing, frames, "body"))
-    moved = mapping.world(Seen(u_x, u_y, nothing, nothing, frames, "body"))
-    ways = [m.value - b.value for m, b in zip(moved, base, strict=True)]
+    frame, x, y = (
+        np.nan_to_num(table.numbers(n, u)) for n, u in (("frame", ONE), ("x", PIXEL), ("y", PIXEL))
+    )
     for run in names:
         for i, row in enumerate(rows):
-            row += [float(way[i]) if runs[i] == run else 0.0 for way in ways]
+            way = _way(mapping, (int(frame[i]), x[i], y[i]), (u_x[i], u_y[i]))
+            row.extend(way if runs[i] == run else [0.0, 0.0])
+
+
+def _way(mapping: Mapping, at: tuple[int, float, float], u: tuple[float, float]) -> list[Cell]:
+    """How far a place in the world moves when its place in the picture does by u, px."""
+    return [float(c) for c in mapping.derivative(*at) @ np.array(u)]
 
 
 def _motion_columns(t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], window: int) -> list[Array]:
@@ -164,15 +172,45 @@ def _motion_columns(t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_]
     ]  # fmt: skip
 
 
-def readings_of_take(take: Take, body: Body | None = None) -> list[list[Cell]]:
-    """Rows of the readings table of a take, of one body or of all."""
+def readings_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...], list[list[Cell]]]:
+    """Header and rows of the readings table of a take, of one body or of all.
+
+    Followed readings say so in ``status``, what they have in common in columns of their own.
+    """
+    bodies = take.bodies if body is None else (body,)
+    runs = {run.id: (i, run) for i, run in enumerate((run for b in bodies for run in b.runs), 1)}
+    common = {run_id: (*common_px(b, run_id), runs[run_id][0]) for b in bodies for run_id in b.readings.runs}
+    turns = {
+        (run.id, row.frame): (row.angle, row.u_angle)
+        for _i, run in runs.values()
+        for row in run.record
+        if row.angle is not None
+    }
     t = frame_times(take)
     rows: list[list[Cell]] = []
-    for b in take.bodies if body is None else (body,):
+    for b in bodies:
         for r in b.readings:
             u = r.u or b.u_px
-            status = "set-aside" if r.aside else r.origin
-            rows.append([b.name, r.frame, float(t[r.frame]), r.x, r.y, u, u, status])
+            status = _STATUS[r.status] or r.origin
+            row: list[Cell] = [b.name, r.frame, float(t[r.frame]), r.x, r.y, u, r.u_y or u, status]
+            if runs:
+                row += common.get(r.run or "", (None, None, None))
+            if turns:
+                row += turns.get((r.run or "", r.frame), (None, None))
+            rows.append(row)
+    return (*READINGS_HEADER, *(COMMON if runs else ()), *(TURNED if turns else ())), rows
+
+
+def _patch_cells(take: Take, motion: BodyMotion, runs: Sequence[str]) -> list[list[Cell]]:
+    """For each position what it has in common by each run, as a way in the world."""
+    mapping, columns = mapping_of(take), {p.run: p for p in motion.patches}
+    none = np.zeros(len(motion.t))
+    rows: list[list[Cell]] = [[] for _t in motion.t]
+    for run in runs:
+        patch = columns.get(run)
+        u = (patch.u_x, patch.u_y) if patch is not None else (none, none)
+        for i, row in enumerate(rows):
+            row.extend(_way(mapping, (int(motion.frames[i]), 0.0, 0.0), (u[0][i], u[1][i])))
     return rows
 
 
@@ -180,11 +218,16 @@ def motion_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...
     """Header and rows of the motion table of a take, of one body or of all; in px without a scale."""
     mapping, u_rate = mapping_of(take), clock_of(take).u_rate
     rows: list[list[Cell]] = []
-    for b in take.bodies if body is None else (body,):
+    bodies = take.bodies if body is None else (body,)
+    runs = list(dict.fromkeys(p.run for b in bodies for p in body_motion(take, b).patches))
+    for b in bodies:
         motion = body_motion(take, b)
+        patches = _patch_cells(take, motion, runs)
         known = np.ones(len(motion.t), dtype=bool)
         columns = _motion_columns(motion.t, motion.x, motion.y, known, DEFAULT_WINDOW)
         for i, number in enumerate(motion.frames):
             cells: list[Cell] = [float(c[i]) for c in columns]
-            rows.append([b.name, int(number), float(motion.t[i]), *cells, mapping.u_relative, u_rate])
-    return motion_header(mapping.unit.text), rows
+            common: list[Cell] = [mapping.u_relative, u_rate, *patches[i]]
+            rows.append([b.name, int(number), float(motion.t[i]), *cells, *common])
+    unit = mapping.unit.text
+    return (*motion_header(unit), *common_header([f"patch-{run}" for run in runs], unit)), rows

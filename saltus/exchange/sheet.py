@@ -31,6 +31,8 @@ from saltus.notebook.derived.motion import (
 )
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Body, Notebook, Segment, Take
 
@@ -224,21 +226,34 @@ def parameter_words(name: str) -> str:
 
 def _px_words(body: Body) -> str:
     """Standard uncertainty of the readings of a body, px: one, or from the least to the most."""
-    own = body.readings.used.u
-    each = sorted({body.u_px if math.isnan(u) else float(u) for u in own}) or [body.u_px]
+    own = body.readings.used
+    each = sorted({body.u_px if math.isnan(u) else float(u) for u in own.u_x[own.run == ""]}) or [body.u_px]
     if len(each) == 1:
         return f"{each[0]:g}"
     return _("{low:g} to {high:g}").format(low=each[0], high=each[-1])
 
 
+def _reading_words(body: Body) -> Iterator[str]:
+    """How the readings of a body came about."""
+    followed = [r for r in body.readings if r.origin == "followed"]
+    by_hand = len(body.readings) - len(followed)
+    if by_hand:
+        words = plural("{n} reading was placed by hand on", "{n} readings were placed by hand on", by_hand)
+        u = _("{body}, each to {u} px (standard uncertainty).").format(body=body.name, u=_px_words(body))
+        yield words + " " + u
+    used = [r.u for r in followed if r.used and r.u is not None]
+    if used:
+        words = _("{body} was followed through the film: {n} readings, each to {u:.2g} px (median of u).")
+        yield words.format(body=body.name, n=len(used), u=float(np.median(used)))
+    left = len(followed) - len(used)
+    if left:
+        yield plural(
+            "{n} reading that was doubted is not used.", "{n} readings that were doubted are not used.", left
+        )
+
+
 def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tuple[str, ...]:
-    sentences = [
-        plural("{n} reading was placed by hand on", "{n} readings were placed by hand on", len(body.readings))
-        + " "
-        + _("{body}, each to {u} px (standard uncertainty).").format(body=body.name, u=_px_words(body))
-        for body in take.bodies
-        if len(body.readings)
-    ]
+    sentences = [words for body in take.bodies for words in _reading_words(body)]
     words = scale_words(take)
     if words:
         sentences.append(_("Scale: {words}.").format(words=words))

@@ -148,7 +148,12 @@ class PictureReader:
 
     def brightness(self, frame: int, gone: Callable[[], bool] = never) -> NDArray[np.uint8]:
         """Give the brightness of a frame, (height, width) uint8."""
-        return np.asarray(cv2.cvtColor(self.picture(frame, gone), cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+        return self.brightness_first(frame)[0]
+
+    def brightness_first(self, frame: int) -> tuple[NDArray[np.uint8], Callable[[], NDArray[np.uint8]]]:
+        """Give the brightness of a frame now, and its picture when it is asked for."""
+        picture = self.picture(frame)
+        return np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8), lambda: picture
 
     def close(self) -> None:
         """Nothing is held open."""

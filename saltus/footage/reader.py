@@ -52,6 +52,9 @@ class FrameReader(Protocol):
     def brightness(self, frame: int, gone: Callable[[], bool] = never) -> Picture:
         """Give the brightness of a frame as displayed, (height, width) uint8; see :meth:`picture`."""
 
+    def brightness_first(self, frame: int) -> tuple[Picture, Callable[[], Picture]]:
+        """Give the brightness of a frame now, and its picture when it is asked for, from any thread."""
+
     def at_hand(self, frame: int) -> bool:
         """Whether a frame comes without decoding others first."""
 
@@ -122,7 +125,20 @@ class FilmReader:
             When ``gone`` said so; what was decoded on the way is kept.
         """
         require_frame(frame, self.facts)
-        stored = np.asarray(self._decoded(frame, gone).to_ndarray(format="rgb24"), dtype=np.uint8)
+        return self._coloured(self._decoded(frame, gone))
+
+    def brightness_first(self, frame: int) -> tuple[Picture, Callable[[], Picture]]:
+        """Give the brightness of a frame now, and its picture when it is asked for, from any thread.
+
+        Parameters
+        ----------
+        frame : int
+        """
+        grey, decoded = self.brightness(frame), self._decoded(frame, never)
+        return grey, lambda: self._coloured(decoded)
+
+    def _coloured(self, decoded: av.VideoFrame) -> Picture:
+        stored = np.asarray(decoded.to_ndarray(format="rgb24"), dtype=np.uint8)
         facts = self.facts
         return upright(stored, facts.width, facts.height, facts.rotation_deg)
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from collections import deque
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Self
 
+from saltus.core.following.evidence import AROUND, cut_about
 from saltus.core.following.run import Followed, Following, Frame, Start
 from saltus.core.progress import LongWork, Partial, Progress
 from saltus.footage.facts import FilmError
@@ -17,14 +20,63 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
     from pathlib import Path
 
+    import numpy as np
+    from numpy.typing import NDArray
+
     from saltus.core.following.sighting import Sighting
     from saltus.core.progress import Steps
     from saltus.footage.facts import FilmFacts
 
-BLOCK = 8
-"""Frames whose places are handed on together."""
+HANDED_ON_S = 0.1
+"""What is found is handed on together, as often as a person can see."""
+WAIT_S = 0.03
 AHEAD = 3
 """Frames decoded before they are looked at."""
+
+
+class Steering:
+    """Pauses and stops a run from another thread; what was found until then stays."""
+
+    def __init__(self) -> None:
+        self._stopped = threading.Event()
+        self._paused = threading.Event()
+
+    @property
+    def paused(self) -> bool:
+        """Whether it waits."""
+        return self._paused.is_set()
+
+    @property
+    def stopped(self) -> bool:
+        """Whether it is to end."""
+        return self._stopped.is_set()
+
+    def pause(self, *, on: bool) -> None:
+        """Let it wait, or go on."""
+        if on:
+            self._paused.set()
+        else:
+            self._paused.clear()
+
+    def stop(self) -> None:
+        """Let it end with what it has."""
+        self._stopped.set()
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What there is to see of some frames.
+
+    Attributes
+    ----------
+    picture : (H, W, 3) ndarray of uint8
+        The last one.
+    cuts : dict of (int, int) to ndarray
+        By frame and number of the body: what lies about its place, for those in doubt and the last one.
+    """
+
+    picture: NDArray[np.uint8]
+    cuts: dict[tuple[int, int], NDArray[np.uint8]]
 
 
 @dataclass(frozen=True)
@@ -36,10 +88,16 @@ class Found:
     frames : tuple of int
     sightings : tuple of tuple of Sighting
         One for each body, frame by frame.
+    decode_s : float
+        How long it took to decode a frame, s, in the mean so far.
+    seen : Seen or None
+        What there is to see of them, where that is wanted.
     """
 
     frames: tuple[int, ...]
     sightings: tuple[tuple[Sighting, ...], ...]
+    decode_s: float
+    seen: Seen | None = None
 
 
 @dataclass(frozen=True)
@@ -59,8 +117,9 @@ class Outcome:
 
 @LongWork
 def follow(
-    path: Path, facts: FilmFacts, times: Sequence[float], frames: Sequence[int], starts: tuple[Start, ...]
-) -> Steps[Outcome]:
+    path: Path, facts: FilmFacts, times: Sequence[float], frames: Sequence[int], starts: tuple[Start, ...],
+    steering: Steering | None = None,
+) -> Steps[Outcome]:  # fmt: skip
     """Follow bodies through frames of a film.
 
     Parameters
@@ -72,6 +131,8 @@ def follow(
     frames : sequence of int
         In the order they are looked at, forwards or backwards; the boxes were drawn in the first.
     starts : tuple of Start
+    steering : Steering, optional
+        With it what is found is handed on with what there is to see.
 
     Raises
     ------
@@ -85,18 +146,63 @@ def follow(
     with _Ahead(path, facts, times) as ahead:
         run = Following(starts, ahead.first(frames[0], coloured=colour))
         colour = any(body.method == "colour" for body in run.bodies)
-        done: list[tuple[int, tuple[Sighting, ...]]] = []
+        block = _Block(starts, watched=steering is not None)
         for i, number in enumerate(frames[1:], 1):
+            while steering is not None and steering.paused and not steering.stopped:
+                time.sleep(WAIT_S)
+                yield Progress(i - 1, len(frames) - 1)
+            if steering is not None and steering.stopped:
+                break
             try:
-                done.append((number, tuple(run.step(ahead.next(frames, i, coloured=colour)))))
+                frame = ahead.next(frames, i, coloured=colour)
             except FilmError as error:
                 broke_off = say("following.broke-off", frame=number, why=error)
                 break
+            block.add(frame, tuple(run.step(frame)))
             yield Progress(i, len(frames) - 1)
-            if len(done) == BLOCK or i == len(frames) - 1:
-                yield Partial(Found(tuple(n for n, _s in done), tuple(s for _n, s in done)))
-                done = []
+            if block.due:
+                yield Partial(block.handed_on(ahead.decode_s))
+        if block.frames:
+            yield Partial(block.handed_on(ahead.decode_s))
         return Outcome(tuple(run.results()), broke_off)
+
+
+class _Block:
+    """What was found since it was handed on last."""
+
+    def __init__(self, starts: tuple[Start, ...], *, watched: bool) -> None:
+        self._sides = [max(start.box.width, start.box.height) * AROUND for start in starts]
+        self._watched = watched
+        self._begin()
+
+    def _begin(self) -> None:
+        self._since = time.monotonic()
+        self.frames: list[Frame] = []
+        self._sightings: list[tuple[Sighting, ...]] = []
+
+    def add(self, frame: Frame, sightings: tuple[Sighting, ...]) -> None:
+        self.frames.append(frame)
+        self._sightings.append(sightings)
+
+    @property
+    def due(self) -> bool:
+        """Whether a person would see it come late otherwise."""
+        return time.monotonic() - self._since >= HANDED_ON_S
+
+    def handed_on(self, decode_s: float) -> Found:
+        """All of it; what comes next is another block."""
+        seen = self._seen() if self._watched else None
+        found = Found(tuple(f.number for f in self.frames), tuple(self._sightings), decode_s, seen)
+        self._begin()
+        return found
+
+    def _seen(self) -> Seen:
+        cuts = {}
+        for frame, sightings in zip(self.frames, self._sightings, strict=True):
+            for i, (sighting, side) in enumerate(zip(sightings, self._sides, strict=True)):
+                if sighting.state == "weak" or (frame is self.frames[-1] and sighting.state == "found"):
+                    cuts[frame.number, i] = cut_about(frame.colour(), sighting.x, sighting.y, side)
+        return Seen(self.frames[-1].colour(), cuts)
 
 
 class _Ahead:
@@ -108,6 +214,12 @@ class _Ahead:
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="following")
         self._waiting: deque[Future[Frame]] = deque()
         self._asked = 1
+        self._decoded, self._took_s = 0, 0.0
+
+    @property
+    def decode_s(self) -> float:
+        """How long it took to decode a frame, s, in the mean."""
+        return self._took_s / max(self._decoded, 1)
 
     def __enter__(self) -> Self:
         return self
@@ -127,6 +239,10 @@ class _Ahead:
         return self._waiting.popleft().result()
 
     def _seen(self, number: int, coloured: bool) -> Frame:
-        grey = self._reader.brightness(number)
-        picture = self._reader.picture(number) if coloured else grey
-        return Frame(number, float(self._times[number]), grey, lambda: picture)
+        begun = time.perf_counter()
+        grey, colour = self._reader.brightness_first(number)
+        self._decoded, self._took_s = self._decoded + 1, self._took_s + time.perf_counter() - begun
+        if coloured:
+            picture = colour()
+            return Frame(number, float(self._times[number]), grey, lambda: picture)
+        return Frame(number, float(self._times[number]), grey, colour)

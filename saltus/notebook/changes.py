@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from saltus.notebook.following import RunRecord, record_from_rows
 from saltus.notebook.model import Notebook
 from saltus.notebook.part import Part
 from saltus.notebook.readings import Readings, reading_of_row, row_of_reading
@@ -42,6 +43,9 @@ def _difference(before: Any, after: Any) -> Change | None:
     if isinstance(before, Readings) and isinstance(after, Readings):
         placed, gone = after.differences(before)
         return {"rows": [row_of_reading(r) for r in placed], "gone": gone} if placed or gone else None
+    if isinstance(before, RunRecord) and isinstance(after, RunRecord):
+        seen, gone = after.differences(before)
+        return {"rows": RunRecord(seen).as_rows(), "gone": gone} if seen or gone else None
     if _alike(before, after):
         pairs = enumerate(zip(before, after, strict=True))
         inner = {str(i): d for i, (old, new) in pairs if (d := _difference(old, new))}
@@ -95,6 +99,8 @@ def _changed(part: Any, change: Any) -> Any:
         return change["set"]
     if isinstance(part, Readings) and "rows" in change:
         return part.with_differences(map(reading_of_row, change["rows"]), map(int, change["gone"]))
+    if isinstance(part, RunRecord) and "rows" in change:
+        return part.with_differences(record_from_rows(change["rows"]).rows, map(int, change["gone"]))
     if isinstance(part, Part) and isinstance(inner := change.get("fields"), dict):
         if not inner.keys() <= type(part).model_fields.keys():
             raise ChangeError("no such field")

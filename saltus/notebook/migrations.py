@@ -43,6 +43,16 @@ def _from_4(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _from_5(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 knows followed readings; before, a reading was only used or set aside."""
+    for take in data["takes"]:
+        for body in take.get("bodies", []):
+            body["readings"] = [
+                [*row[:5], "aside" if row[5] else "used", None, None] for row in body.get("readings", [])
+            ]
+    return data
+
+
 def _ids(data: Any, depth: int = 0) -> Iterator[str]:
     """All ids in the data of a notebook, and what links say they lead to."""
     if depth > DEEPEST:
@@ -51,7 +61,7 @@ def _ids(data: Any, depth: int = 0) -> Iterator[str]:
         for key, value in data.items():
             if key in {"id", "source", "place"} and isinstance(value, str):
                 yield value
-            elif key not in {"readings", "cells", "ticks", "facts"}:
+            elif key not in {"readings", "record", "cells", "ticks", "facts"}:
                 yield from _ids(value, depth + 1)
     elif isinstance(data, list):
         for item in data:
@@ -59,7 +69,7 @@ def _ids(data: Any, depth: int = 0) -> Iterator[str]:
 
 
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5,
 }  # fmt: skip
 """From version n to n + 1."""
 

@@ -17,6 +17,7 @@ from pydantic import (
 
 from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
+from saltus.notebook.following import FollowedRun  # noqa: TC001  the document library reads it
 from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
 from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
@@ -24,7 +25,7 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 5
+VERSION = 6
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -32,9 +33,9 @@ LINES = "lines"
 """Context of a dump in which readings are given as lines of JSON, ready to be written."""
 _Row = {
     "type": "array",
-    "minItems": 6,
-    "maxItems": 6,
-    "description": "frame, x px, y px, u px or null, origin, aside",
+    "minItems": 8,
+    "maxItems": 8,
+    "description": "frame, x px, y px, u px or null, origin, status, u along y px or null, run or null",
 }
 ReadingsField = Annotated[
     Readings,
@@ -171,13 +172,31 @@ class AxesPlace(Part):
 
 
 class Body(Part):
-    """A thing whose position is read. ``look`` numbers its colour and shape."""
+    """A thing whose position is read. ``look`` numbers its colour and shape, ``runs`` followed it."""
 
     id: Id
     name: Name
     look: Annotated[int, Field(ge=0, le=99)]
     u_px: Positive = 1.0
     readings: ReadingsField = Field(default_factory=Readings)
+    runs: Annotated[tuple[FollowedRun, ...], Field(max_length=500)] = ()
+
+    @model_validator(mode="after")
+    def _known_runs(self) -> Body:
+        known = {run.id for run in self.runs}
+        if len(known) < len(self.runs) or not self.readings.runs <= known:
+            raise ValueError("a reading names a run that is not there, or two runs have the same id")
+        # a run goes on from an earlier one, so that no chain of them is endless
+        before: set[str] = set()
+        for run in self.runs:
+            if run.after is not None and run.after not in before:
+                raise ValueError("a run goes on from one that is not before it")
+            before.add(run.id)
+        return self
+
+    def run(self, run_id: str | None) -> FollowedRun | None:
+        """Find a run by id."""
+        return next((r for r in self.runs if r.id == run_id), None)
 
 
 class Segment(Part):
@@ -222,6 +241,8 @@ class Take(Part):
             raise ValueError("the kept part of a take is no stretch of its frames")
         if any(len(b.readings) and b.readings.last_frame >= frames for b in self.bodies):
             raise ValueError("a reading lies beyond the last frame")
+        if any(max(r.start, r.end, r.record.last_frame) >= frames for b in self.bodies for r in b.runs):
+            raise ValueError("a run of following lies beyond the last frame")
         timing = self.timing
         marked = [i.frame for i in timing.instants] + [n for c in timing.counts for n in c.frames]
         if max(marked, default=0) >= frames:
@@ -252,7 +273,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[5] = 5
+    version: Literal[6] = 6
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

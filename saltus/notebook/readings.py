@@ -7,7 +7,8 @@ readings there are.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any
@@ -23,7 +24,9 @@ if TYPE_CHECKING:
 
 CHUNK = 256
 FEW = 64
-ORIGINS = ("hand", "typed")
+ORIGINS = ("hand", "typed", "followed")
+STATUSES = ("used", "weak", "aside")
+RUN_NAME = re.compile(r"[a-z][a-z0-9-]{0,40}")
 MOST_READINGS = 1_000_000
 LARGEST_PX = 1e5
 
@@ -42,11 +45,15 @@ class Reading:
     x, y : float
         Picture coordinates, px.
     u : float or None
-        Standard uncertainty in each direction, px; None takes the body's.
-    origin : str
-        How it came about: ``hand`` or ``typed``.
-    aside : bool
-        Set aside: kept and shown, not used.
+        Standard uncertainty to the right, px; None takes the body's.
+    origin : {"hand", "typed", "followed"}
+        How it came about.
+    status : {"used", "weak", "aside"}
+        ``weak``: proposed by following and doubted; ``aside``: set aside. Both are shown and not used.
+    u_y : float or None
+        Standard uncertainty downwards, px; None: the same as to the right.
+    run : str or None
+        Id of the run that followed it.
     """
 
     frame: int
@@ -54,7 +61,9 @@ class Reading:
     y: float
     u: float | None = None
     origin: str = "hand"
-    aside: bool = False
+    status: str = "used"
+    u_y: float | None = None
+    run: str | None = None
 
     def __post_init__(self) -> None:
         # what is not a number fails every comparison
@@ -63,10 +72,22 @@ class Reading:
             and -LARGEST_PX <= self.x <= LARGEST_PX
             and -LARGEST_PX <= self.y <= LARGEST_PX
             and (self.u is None or 0 < self.u < LARGEST_PX)
+            and (self.u_y is None or (self.u is not None and 0 < self.u_y < LARGEST_PX))
             and self.origin in ORIGINS
+            and self.status in STATUSES
+            and (self.run is None or self.origin == "followed")
         )
         if not valid:
             raise ReadingError(say("readings.reading-frame-not-place", frame=self.frame))
+
+    @property
+    def used(self) -> bool:
+        """Whether it is neither doubted nor set aside."""
+        return self.status == "used"
+
+    def but(self, **changes: Any) -> Reading:
+        """Give it with some fields changed."""
+        return replace(self, **changes)
 
 
 class Readings:
@@ -186,8 +207,13 @@ class Readings:
 
     @cached_property
     def used(self) -> ReadingColumns:
-        """The readings that are not set aside, as columns."""
-        return self._columns([r for r in self if not r.aside])
+        """The readings that are neither doubted nor set aside, as columns."""
+        return self._columns([r for r in self if r.status == "used"])
+
+    @cached_property
+    def runs(self) -> frozenset[str]:
+        """Ids of the runs that followed any of them."""
+        return frozenset(r.run for r in self if r.run is not None)
 
     def _columns(self, rows: list[Reading]) -> ReadingColumns:
         return ReadingColumns(
@@ -195,38 +221,61 @@ class Readings:
             np.array([r.x for r in rows], dtype=float),
             np.array([r.y for r in rows], dtype=float),
             np.array([math.nan if r.u is None else r.u for r in rows], dtype=float),
+            np.array([math.nan if r.u is None else r.u_y or r.u for r in rows], dtype=float),
+            np.array([r.run or "" for r in rows], dtype=object),
         )
 
     def as_rows(self) -> list[list[Any]]:
-        """Rows for the file: frame, x, y, u, origin, aside."""
+        """Rows for the file, see :func:`row_of_reading`."""
         return [row_of_reading(r) for r in self]
 
     def as_lines(self) -> list[str]:
         """Each reading as a line of JSON; some hundred thousand of them are written one by one."""
         return [
-            f'[{r.frame}, {r.x!r}, {r.y!r}, {"null" if r.u is None else repr(r.u)}, "{r.origin}", '
-            f"{'true' if r.aside else 'false'}]"
+            f'[{r.frame}, {r.x!r}, {r.y!r}, {_json(r.u)}, "{r.origin}", "{r.status}", {_json(r.u_y)}, '
+            f"{'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
             for r in self
         ]
 
 
+_QUOTE = '"'
+
+
+def _json(value: float | None) -> str:
+    return "null" if value is None else repr(value)
+
+
 @dataclass(frozen=True)
 class ReadingColumns:
-    """Readings as columns: frame (N,), x and y (N,) px, u (N,) px with NaN for the body's own."""
+    """Readings as columns.
+
+    Attributes
+    ----------
+    frame : (N,) ndarray of int
+    x, y : (N,) ndarray
+        px
+    u_x, u_y : (N,) ndarray
+        px; NaN takes the body's.
+    run : (N,) ndarray of str
+        Empty where it was not followed.
+    """
 
     frame: NDArray[np.int64]
     x: NDArray[np.float64]
     y: NDArray[np.float64]
-    u: NDArray[np.float64]
+    u_x: NDArray[np.float64]
+    u_y: NDArray[np.float64]
+    run: NDArray[np.object_]
 
     def only(self, chosen: NDArray[np.bool_]) -> ReadingColumns:
         """The chosen ones, (N,)."""
-        return ReadingColumns(self.frame[chosen], self.x[chosen], self.y[chosen], self.u[chosen])
+        x, y, u_x, u_y = (c[chosen] for c in (self.x, self.y, self.u_x, self.u_y))
+        return ReadingColumns(self.frame[chosen], x, y, u_x, u_y, self.run[chosen])
 
 
 def row_of_reading(r: Reading) -> list[Any]:
-    """Give a reading as a row: frame, x, y, u, origin, aside."""
-    return [r.frame, r.x, r.y, r.u, r.origin, r.aside]
+    """Give a reading as a row: frame, x, y, u, origin, status, u_y, run."""
+    return [r.frame, r.x, r.y, r.u, r.origin, r.status, r.u_y, r.run]
 
 
 def reading_of_row(row: object) -> Reading:
@@ -241,7 +290,10 @@ def reading_of_row(row: object) -> Reading:
 
 
 _NUMBER = {int, float}
-_KINDS: tuple[set[Any], ...] = ({int}, _NUMBER, _NUMBER, {*_NUMBER, type(None)}, {str}, {bool})
+_NONE = {type(None)}
+_KINDS: tuple[set[Any], ...] = (
+    {int}, _NUMBER, _NUMBER, _NUMBER | _NONE, {str}, {str}, _NUMBER | _NONE, {str} | _NONE
+)  # fmt: skip
 _MOST = 1e12
 
 
@@ -253,13 +305,19 @@ def _checked(rows: list[Any]) -> Iterator[Reading]:
     columns = list(zip(*rows, strict=True)) or [()] * len(_KINDS)
     if any(set(map(type, column)) - kinds for column, kinds in zip(columns, _KINDS, strict=True)):
         raise wrong
-    frame, x, y, u, origin, aside = columns
-    stated = [value for value in u if value is not None]
+    frame, x, y, u, origin, status, u_y, run = columns
+    stated = [value for value in (*u, *u_y) if value is not None]
     # a whole number may be too large for a float
     if any(not -_MOST < value < _MOST for column in (frame, x, y, stated) for value in column):
         raise wrong
-    plain = map(float, x), map(float, y), (None if value is None else float(value) for value in u)
-    return map(Reading, frame, *plain, origin, aside)
+    if any(name is not None and not RUN_NAME.fullmatch(name) for name in set(run)):
+        raise wrong
+    plain = map(float, x), map(float, y), map(_float, u)
+    return map(Reading, frame, *plain, origin, status, map(_float, u_y), run)
+
+
+def _float(value: float | None) -> float | None:
+    return None if value is None else float(value)
 
 
 def readings_from_rows(rows: object) -> Readings:
@@ -268,7 +326,7 @@ def readings_from_rows(rows: object) -> Readings:
     Parameters
     ----------
     rows : object
-        A list of [frame, x, y, u, origin, aside].
+        A list of [frame, x, y, u, origin, status, u_y, run].
 
     Raises
     ------

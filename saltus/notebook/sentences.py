@@ -56,6 +56,21 @@ say = Sentences(
         # films
         "films.changed-since-measured-put": "{name} has changed since it was measured: put the film from before back.",
         "films.film-not-here-put": "The film {name} is not here: put it beside the notebook, or show where it is.",
+        # following
+        "following.not-seen": (
+            "not seen in {n} frame: no position",
+            "not seen in {n} frames: no position",
+        ),
+        "following.not-seen-in-list": ("not seen in {n} frame", "not seen in {n} frames"),
+        "following.doubt": "in doubt",
+        "following.doubt-likeness": "looks less alike than before",
+        "following.doubt-hidden": "partly hidden",
+        "following.doubt-brightness": "much brighter or darker",
+        "following.doubt-second": "another place looks as good",
+        "following.doubt-edge": "at the edge of the picture",
+        "following.doubt-jump": "jump against prediction",
+        "following.doubt-after-loss": "seen again after a gap",
+        "following.record-not-rows": "The record of a run of following is not rows of frame, state, likeness, doubts, angle, u_angle.",
         # journal
         "journal.edits-cannot-kept-safe": "Edits cannot be kept safe against a crash: {why}. Save often, or free some space.",
         # packing
@@ -72,7 +87,7 @@ say = Sentences(
         "packing.holds-belongs-no-take": "{name} holds “{file}”, which belongs to no take.",
         "packing.not-hold-film-measured": "{name} does not hold the film {film} as it was measured.",
         # readings
-        "readings.readings-notebook-not-rows": "The readings in this notebook are not rows of frame, x, y, u, origin, aside.",
+        "readings.readings-notebook-not-rows": "The readings in this notebook are not rows of frame, x, y, u, origin, status, u_y, run.",
         "readings.more-readings-take": "There are more readings than a take can have.",
         "readings.reading-frame-not-place": "The reading in frame {frame} is not a place in the picture.",
         "readings.frame-two-readings-body": "Frame {frame} has two readings of one body.",

@@ -11,7 +11,9 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.wording import _
+from saltus.notebook.derived.following import lost_stretches, unseen_words, weak_readings
 from saltus.notebook.derived.motion import mapping_of
+from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
 
@@ -21,7 +23,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.notebook.model import Take
+    from saltus.notebook.model import Body, Take
 
 TRAIL = 30
 LONGEST_TRAIL = 60
@@ -34,6 +36,18 @@ def as_image(picture: NDArray[np.uint8]) -> QImage:
     flat = np.ascontiguousarray(picture)
     made = QImage(flat.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
     return made.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def as_array(image: QImage) -> NDArray[np.uint8]:
+    """Give the pixels of an image, (H, W, 3) RGB."""
+    plain = image.convertToFormat(QImage.Format.Format_RGB888)
+    bits = plain.constBits()
+    assert bits is not None
+    bits.setsize(plain.sizeInBytes())
+    rows: NDArray[np.uint8] = np.frombuffer(bits.asstring(), dtype=np.uint8).reshape(
+        plain.height(), plain.bytesPerLine()
+    )
+    return rows[:, : 3 * plain.width()].reshape(plain.height(), plain.width(), 3)
 
 
 def reference_text(take: Take) -> str:
@@ -107,8 +121,26 @@ def draw_readings(
                 age = (frame - int(used.frame[i])) / TRAIL
                 trail.append((at, max(0.22, 1 - age)))
         draw_trail(painter, style, trail)
+        _draw_doubts(painter, body, frame, place)
         if centre is not None and here is not None:
-            draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.aside)
+            draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.status == "aside")
+
+
+def _draw_doubts(painter: QPainter, body: Body, frame: int, place: Callable[[float, float], QPointF]) -> None:
+    """Draw what following lately doubted or did not see of a body."""
+    style, used = look(body.look), body.readings.used
+    for stretch in lost_stretches(body):
+        i = int(used.frame.searchsorted(stretch.frame))
+        if frame - LONGEST_TRAIL <= stretch.last < frame and 0 < i < len(used.frame):
+            a, b = (place(float(used.x[k]), float(used.y[k])) for k in (i - 1, i))
+            draw_way_unseen(painter, a, b, QColor(style.stage))
+            if stretch.frames > 1:
+                middle = QPointF((a.x() + b.x()) / 2, (a.y() + b.y()) / 2 - 34)
+                draw_plate(painter, middle, unseen_words(stretch))
+    for weak in weak_readings(body):
+        reading = body.readings.at(weak.frame) if frame - LONGEST_TRAIL <= weak.frame <= frame else None
+        if reading is not None:
+            draw_doubt_on_picture(painter, place(reading.x, reading.y), style)
 
 
 def write_marked_frame(picture: QImage, take: Take, frame: int, path: Path) -> None:
@@ -143,7 +175,7 @@ def draw_marked_frame(
         return QPointF(target.left() + (x + 0.5) * zoom, target.top() + (y + 0.5) * zoom)
 
     for body in take.bodies:
-        marks = [(place(r.x, r.y), 1.0) for r in body.readings if not r.aside]
+        marks = [(place(r.x, r.y), 1.0) for r in body.readings if r.used]
         draw_trail(painter, look(body.look), marks, 5.0)
     draw_geometry(painter, take, place, zoom, 0.16 * width)
     if words:

@@ -17,7 +17,6 @@ from saltus.core.units import METRE, SECOND
 from saltus.exchange import time_base
 from saltus.exchange.chart import Chart, Label, Points, airy, tick_text, ticks
 from saltus.exchange.motion_table import (
-    READINGS_HEADER,
     motion_of_take,
     motion_rows,
     readings_of_take,
@@ -226,7 +225,7 @@ def test_tables_of_a_take_and_of_its_readings_agree():
     """Exported readings through the motion table give the numbers the window shows."""
     notebook, take_id, _body, segment = made.measured(30, noise_px=0.7, seed=5)
     take = notebook.take(take_id)
-    table = parse_table(csv_text(READINGS_HEADER, readings_of_take(take)), "readings.csv")
+    table = parse_table(csv_text(*readings_of_take(take)), "readings.csv")
     header, shown = motion_of_take(take)
     made_rows = motion_rows(table, mapping_of(take), clock_of(take).u_rate)
     assert np.array([r[2:] for r in made_rows], float) == pytest.approx(

@@ -98,7 +98,7 @@ class EditingMachine(RuleBasedStateMachine):
     @invariant()
     def same(self):
         readings = self.history.present.take(self.take).body(self.body).readings
-        assert {r.frame: (r.x, r.y, r.aside) for r in readings} == self.rows
+        assert {r.frame: (r.x, r.y, not r.used) for r in readings} == self.rows
         assert [r.frame for r in readings] == sorted(self.rows)
         used = readings.used
         assert used.frame.tolist() == sorted(f for f, row in self.rows.items() if not row[2])
@@ -198,7 +198,16 @@ def test_the_file_is_readable_and_stable():
     before, after = as_text(notebook).splitlines(), as_text(moved).splitlines()
     changed = [(a, b) for a, b in zip(before, after, strict=True) if a != b]
     assert len(changed) == 1
-    assert json.loads(changed[0][1].strip().rstrip(",")) == [7, 99.5, 201.25, None, "hand", False]
+    assert json.loads(changed[0][1].strip().rstrip(",")) == [
+        7,
+        99.5,
+        201.25,
+        None,
+        "hand",
+        "used",
+        None,
+        None,
+    ]
     assert list(json.loads(as_text(notebook)))[:2] == ["format", "version"]
     assert "/" not in json.loads(as_text(notebook))["takes"][0]["film"]["name"]
 

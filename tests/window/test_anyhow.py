@@ -53,7 +53,12 @@ def act(window, rng, qtbot):
     stage = window._stages[window.stage]
     targets = {
         "scale": [window.scale.view, window.scale.length, window.scale.spread],
-        "read": [window.read.view, window.read.timeline, window.read._typed["x"], window.read._u_field],
+        "read": [
+            window.read.view,
+            window.read.timeline,
+            window.read.reading._typed["x"],
+            window.read.reading._u_field,
+        ],
         "motion": [window.motion.lanes],
         "time": [
             *[window.time.view] * 3,
@@ -154,7 +159,7 @@ def test_packs_in_the_window(window, clip, clip_notebook, tmp_path, qtbot, monke
     qtbot.waitUntil(lambda: "no Saltus pack" in window.messages.text())
     assert not (tmp_path / "other").exists()
     clip.unlink()
-    qtbot.waitUntil(lambda: not window.desk._tasks)
+    qtbot.waitUntil(lambda: window.desk.tasks.idle)
     with pytest.raises(ValueError, match=r"run\.mp4"):
         pack(place, tmp_path / "again.saltus.zip")
 

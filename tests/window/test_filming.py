@@ -103,7 +103,7 @@ def test_broken_films_leave_the_notebook_as_it_was(shown, tmp_path, qtbot, kind)
         path.write_bytes(b"no film at all " * 400)
     shown.desk.open_film(path)
     qtbot.waitUntil(lambda: kind in shown.messages.text())
-    qtbot.waitUntil(lambda: not shown.desk._tasks)
+    qtbot.waitUntil(lambda: shown.desk.tasks.idle)
     assert shown.desk.notebook is before
     assert shown.messages.isVisible()
 
@@ -236,8 +236,8 @@ def test_a_take_is_trimmed_to_its_useful_part(shown, qtbot):
     assert desk.take.kept == (6, 24)
     assert list(desk.take.kept_frames) == list(range(6, 25))
     shown.go_to("read")
-    assert shown.read._count.text() == "0 of 19"
-    assert shown.read._cells._frames()[0] == 6
+    assert shown.read.reading._count.text() == "0 of 19"
+    assert shown.read.reading.cells._frames()[0] == 6
     desk.go_to_frame(24)
     shown.read.player.switch()
     assert desk.frame == 6
@@ -274,7 +274,7 @@ def test_long_work_is_shown_and_stopped(window, qtbot):
     assert "Counting" in window.tasks._words.text()
     assert reached.is_set()
     window.tasks._stop()
-    qtbot.waitUntil(lambda: not window.desk._tasks)
+    qtbot.waitUntil(lambda: window.desk.tasks.idle)
     assert threads[0] != threading.get_ident()
     assert done == []
     assert "nothing was changed" in window.messages.text()
@@ -343,7 +343,7 @@ def test_large_text_in_the_smallest_window_squeezes_nothing(shown, qtbot):
 
 def test_cells_are_painted_where_they_changed(shown, qtbot):
     """A step paints two cells anew; what is then on the widget is what painting all of it would give."""
-    desk, cells = shown.desk, shown.read._cells
+    desk, cells = shown.desk, shown.read.reading.cells
     notebook, body = reading_edits.add_body(desk.notebook, desk.take_id, "Block")
     for n in range(0, 20, 2):
         notebook = reading_edits.place_reading(notebook, desk.take_id, body, Reading(n, 9.0 * n + 20, 90.0))

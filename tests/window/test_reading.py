@@ -56,7 +56,7 @@ def test_a_click_reads_and_moves_on(shown, click, qtbot):
     assert desk.body.name == "Body 1"
     assert desk.frame == 1
     assert reading(shown, 0).x == pytest.approx(100, abs=1)
-    shown.read._step._set(4)
+    shown.read.reading._step._set(4)
     qtbot.waitUntil(view.ready)
     click(view, (110, 64))
     assert (desk.frame, desk.take.step) == (5, 4)
@@ -110,7 +110,7 @@ def test_readings_are_corrected_by_drag_keys_and_typing(shown, click, qtbot):
         assert reading(shown).y - was.y == pytest.approx(dy)
     qtbot.keyClick(shown, KEY.Key_Z, HELD.ControlModifier)
     assert reading(shown) == start
-    field = shown.read._typed["x"]
+    field = shown.read.reading._typed["x"]
     field.setFocus()
     field.selectAll()
     qtbot.keyClicks(field, "12,5")
@@ -149,13 +149,13 @@ def test_the_whole_reading_by_keys(shown, qtbot):
     qtbot.keyClick(view, KEY.Key_Backtab, HELD.ShiftModifier)
     assert desk.body.id == first
     qtbot.keyClick(view, KEY.Key_X)
-    assert reading(shown).aside
+    assert not reading(shown).used
     qtbot.keyClick(view, KEY.Key_X)
-    assert not reading(shown).aside
+    assert reading(shown).used
     qtbot.keyClick(view, KEY.Key_Delete)
     assert reading(shown) is None
     # letters typed in a field are text, not commands
-    field = shown.read._u_field
+    field = shown.read.reading._u_field
     field.setFocus()
     field.selectAll()
     qtbot.keyClicks(field, "0.5 px")
@@ -181,7 +181,7 @@ def test_zoom_keeps_the_place_under_the_pointer(shown, click, qtbot):
     )
     qtbot.keyClick(view, KEY.Key_Left)
     view.left.emit()
-    assert (shown.read.loupe.centre() - QPointF(200.2, 119.9)).manhattanLength() < 0.5
+    assert (shown.read.reading.loupe.centre() - QPointF(200.2, 119.9)).manhattanLength() < 0.5
     qtbot.keyClick(view, KEY.Key_0)
     assert view.zoom() == before
     qtbot.keyClick(view, KEY.Key_Plus)
@@ -196,17 +196,17 @@ def test_bodies_are_added_named_and_removed(shown, click, monkeypatch):
     """Add asks for a name; the menu renames and removes; undo brings a body back with its readings."""
     desk, stage = shown.desk, shown.read
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Brass bob", True))
-    stage.add_body()
+    stage.reading.add_body()
     assert desk.body.name == "Brass bob"
     click(stage.view, (50, 50))
-    line = stage._bodies.itemAt(0).widget()
+    line = stage.reading._bodies.itemAt(0).widget()
     assert line.accessibleName() == "Brass bob"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Pear", True))
     monkeypatch.setattr(QMenu, "exec", lambda menu, *_a: menu.actions()[0])
-    stage._body_menu(desk.body.id, line, QPoint())
+    stage.reading._body_menu(desk.body.id, line, QPoint())
     assert desk.body.name == "Pear"
     monkeypatch.setattr(QMenu, "exec", lambda menu, *_a: menu.actions()[1])
-    stage._body_menu(desk.body.id, line, QPoint())
+    stage.reading._body_menu(desk.body.id, line, QPoint())
     assert desk.take.bodies == ()
     desk.undo()
     assert len(desk.body.readings) == 1
@@ -226,7 +226,7 @@ def test_the_screen_says_what_comes_next(shown, click, qtbot):
     assert shown.strip.pill.accessibleName() == "in pixels: set a reference length"
     qtbot.keyClick(stage.view, KEY.Key_Left)
     assert "drag the ring" in stage.next.text()
-    assert "px" in stage._world["x"].text()
+    assert "px" in stage.reading._world["x"].text()
     desk.go_to_frame(29)
     qtbot.waitUntil(stage.view.ready)
     click(stage.view, (90, 50))
@@ -330,11 +330,11 @@ def test_letters_on_any_keyboard(shown, click, qtbot):
     qtbot.waitUntil(view.ready)
     cyrillic = QKeyEvent(QEvent.Type.KeyPress, 0x427, HELD.NoModifier, 53, 0x6FE, 0, "ч")
     QApplication.sendEvent(view, cyrillic)
-    assert reading(shown).aside
+    assert not reading(shown).used
     qtbot.keyClick(view, KEY.Key_Z)
-    assert shown.read.loupe.factor == 16
+    assert shown.read.reading.loupe.factor == 16
     qtbot.keyClick(shown.read.timeline, KEY.Key_X)
-    assert reading(shown).aside
+    assert not reading(shown).used
     assert desk.frame == 0
 
 

@@ -170,7 +170,7 @@ def test_findings_in_the_window(window, measured_clip, tmp_path, qtbot, monkeypa
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, n=name, **_k: (str(tmp_path / n), ""))
         button()
         qtbot.waitUntil(lambda n=name: f"Written: {n}" in window.messages.text())
-        qtbot.waitUntil(lambda: not window.desk._tasks)
+        qtbot.waitUntil(lambda: window.desk.tasks.idle)
         assert (tmp_path / name).stat().st_size > 500
     frame = QImage(str(tmp_path / "f.png"))
     assert (frame.width(), frame.height()) == (320, 180)

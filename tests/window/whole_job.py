@@ -106,7 +106,7 @@ def job(window, film, truth, folder):
     yield lambda: desk.take.axes is not None, "the origin is placed"
     x("key", "ctrl+3")
     yield lambda: window.stage == "read" and window.read.view.ready(), "the read stage shows the film"
-    step = window.read._step.field
+    step = window.read.reading._step.field
     click(step)
     x("key", "ctrl+a")
     x("type", "3")

@@ -47,6 +47,19 @@ class Usual:
     covered: bool
 
 
+def least_alike(usual: float, *, after_loss: bool = False) -> float:
+    """How alike a place must look where so much is usual, dimensionless.
+
+    Parameters
+    ----------
+    usual : float
+        Likeness of what was found lately.
+    after_loss : bool
+    """
+    least = usual - (BELOW_AFTER_LOSS if after_loss else BELOW_USUAL)
+    return min(max(least, LEAST_ALIKE), MOST_ALIKE)
+
+
 def judged(
     found: Alignment, lead: float, usual: Usual, *, in_picture: bool
 ) -> tuple[State, tuple[Doubt, ...]]:
@@ -68,8 +81,7 @@ def judged(
         Empty where it is found.
     """
     strict = usual.jumped or usual.lost_for > 0
-    least = usual.likeness - (BELOW_AFTER_LOSS if usual.lost_for else BELOW_USUAL)
-    least = min(max(least, LEAST_ALIKE), MOST_ALIKE)
+    least = least_alike(usual.likeness, after_loss=usual.lost_for > 0)
     brightness = found.gain / usual.gain if usual.gain else 0.0
     doubts: list[Doubt] = []
     if found.likeness < least:

@@ -38,6 +38,8 @@ BROAD_PX, MARKS = 2.0, 3.0
 """Marks must stand out by so many times the noise of a pixel after smoothing over so many pixels: noise has
 slopes, too, but they are elsewhere in the next picture."""
 LARGEST_PX = 2000.0
+LEAST_U_PX, FAINT_PX = 0.008, 0.05
+"""Below the first nothing is stated; above the second a patch with more edges would do better."""
 
 
 class FollowingError(ValueError):
@@ -128,6 +130,25 @@ class Followed:
     def count(self, state: State) -> int:
         """How many pictures have a state."""
         return self.states.count(state)
+
+
+@dataclass(frozen=True)
+class FirstLook:
+    """What can be said of a box before the first step.
+
+    Attributes
+    ----------
+    method : Method
+        The one that is taken.
+    u : float
+        How well a place can be found, standard uncertainty, px.
+    faint : bool
+        Whether more marks or edges in the box would tell more.
+    """
+
+    method: Method
+    u: float
+    faint: bool
 
 
 @dataclass
@@ -228,6 +249,28 @@ def _expected(body: _Body, t: float) -> Other | None:
         h, w = follower.patch.shape
         return Other(ahead.x + (w - 1) / 2, ahead.y + (h - 1) / 2, body.start.box.size)
     return Other(ahead.x, ahead.y, body.start.box.size)
+
+
+def first_look(start: Start, frame: Frame) -> FirstLook:
+    """Say how a body would be followed, and how well, before the first step.
+
+    Parameters
+    ----------
+    start : Start
+    frame : Frame
+        The picture its box is drawn in.
+
+    Raises
+    ------
+    FollowingError
+        Where there is nothing to follow in the box.
+    """
+    begun = _begun(start, frame)
+    if begun.method == "pattern":
+        u = held_to(frame, start.box)
+    else:
+        u = math.sqrt(max(float(np.diag(begun.follower.u_patch).max()), 0.0))
+    return FirstLook(begun.method, max(u, LEAST_U_PX), u > FAINT_PX)
 
 
 def held_to(frame: Frame, box: Box) -> float:

@@ -29,6 +29,23 @@ LAID = "laid"
 
 
 @dataclass(frozen=True)
+class Patch:
+    """What places found by one run of following have in common.
+
+    Attributes
+    ----------
+    run : str
+        Names its sources.
+    u_x, u_y : (N,) ndarray
+        Standard uncertainty of each place by it, px; 0 where the run did not find it.
+    """
+
+    run: str
+    u_x: Array
+    u_y: Array
+
+
+@dataclass(frozen=True)
 class Seen:
     """Places of one body in the picture.
 
@@ -42,6 +59,8 @@ class Seen:
         In which frame each was seen; no frame twice.
     body : str
         Names the sources of the readings.
+    patches : tuple of Patch
+        What some of them have in common.
     """
 
     x: Array
@@ -50,6 +69,7 @@ class Seen:
     u_y: Array
     frames: NDArray[np.int64]
     body: str = LAID
+    patches: tuple[Patch, ...] = ()
 
 
 def laid(x: float, y: float, frame: int = 0) -> Seen:
@@ -116,6 +136,9 @@ class Mapping:
         """
         right = family(seen.x, seen.u_x, PIXEL, sources.reading(self.take, seen.body, "x"), seen.frames)
         down = family(seen.y, seen.u_y, PIXEL, sources.reading(self.take, seen.body, "y"), seen.frames)
+        for patch in seen.patches:
+            right = right.with_source(sources.patch(self.take, seen.body, patch.run, "x"), patch.u_x)
+            down = down.with_source(sources.patch(self.take, seen.body, patch.run, "y"), patch.u_y)
         axes = self.axes
         right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(self.take, "x"))
         up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(self.take, "y")) - down

@@ -13,7 +13,7 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.mapping import Mapping, Patch, Seen
 from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
@@ -145,12 +145,17 @@ class BodyMotion:
         s.
     x, y : Quantity
         (N,) in m, or px without a scale.
+    followed : (N,) ndarray of bool
+    patches : tuple of Patch
+        What followed ones have in common in the picture.
     """
 
     frames: NDArray[np.int64]
     t: Array
     x: Quantity
     y: Quantity
+    followed: NDArray[np.bool_]
+    patches: tuple[Patch, ...] = ()
 
     def of(self, axis: str) -> Quantity:
         """Positions along ``x`` or ``y``."""
@@ -167,19 +172,46 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     columns = body.readings.used
     if take.timing.repeats_left_out:
         columns = columns.only(~np.isin(columns.frame, take.facts.duplicates))
-    u = np.where(np.isnan(columns.u), body.u_px, columns.u)
+    u_x, u_y = (np.where(np.isnan(u), body.u_px, u) for u in (columns.u_x, columns.u_y))
     t = frame_times(take)[columns.frame]
     shutter = take.timing.shutter
     if shutter.readout_s:
         t = t + shutter.readout_s * _row_of(take, columns.x, columns.y)
-    u_x = u_y = u
     if shutter.exposure_s and len(t) > 1 and np.all(np.diff(t) > 0):
         u_x, u_y = (
             np.hypot(u, smear_u(np.gradient(place, t), shutter.exposure_s))
-            for place in (columns.x, columns.y)
+            for place, u in ((columns.x, u_x), (columns.y, u_y))
         )
-    x, y = mapping_of(take).world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id))
-    return BodyMotion(columns.frame, t, x, y)
+    patches = _patches(body, columns.run)
+    x, y = mapping_of(take).world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id, patches))
+    return BodyMotion(columns.frame, t, x, y, columns.run != "", patches)
+
+
+def _patches(body: Body, names: NDArray[np.object_]) -> tuple[Patch, ...]:
+    """What readings have in common by the runs that followed them, and by those these runs went on from."""
+    found: dict[str, NDArray[np.bool_]] = {}
+    for run in reversed(body.runs):
+        of_run = found.get(run.id, np.zeros(len(names), dtype=bool)) | (names == run.id)
+        if not of_run.any():
+            continue
+        found[run.id] = of_run
+        if run.after is not None:
+            found[run.after] = found.get(run.after, np.zeros(len(names), dtype=bool)) | of_run
+    return tuple(
+        Patch(run.id, *(np.where(found[run.id], u, 0.0) for u in run.u_common))
+        for run in body.runs
+        if run.id in found
+    )
+
+
+def common_px(body: Body, run_id: str) -> tuple[float, float]:
+    """What all places of a run have in common, with the runs it goes on from: standard uncertainty, px."""
+    squares = np.zeros(2)
+    run = body.run(run_id)
+    while run is not None:
+        squares += np.square(run.u_common)
+        run = body.run(run.after)
+    return float(np.sqrt(squares[0])), float(np.sqrt(squares[1]))
 
 
 def _row_of(take: Take, x: Array, y: Array) -> Array:
@@ -209,7 +241,8 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     motion = body_motion(take, body)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     position = motion.of(segment.of)
-    of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen])
+    followed = bool(motion.followed[chosen].any())
+    of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen], followed)
     return fit_segment(MODELS[segment.model], motion.t[chosen], position[chosen], clock_of(take), of)
 
 

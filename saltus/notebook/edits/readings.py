@@ -7,19 +7,21 @@ from typing import TYPE_CHECKING, Any
 from saltus.notebook.edits.ids import new_id
 from saltus.notebook.edits.takes import change_take
 from saltus.notebook.model import Body
-from saltus.notebook.readings import Reading
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.readings import Reading
 
 
-def _change_body(notebook: Notebook, take_id: str, body_id: str, **changes: Any) -> Notebook:
-    take = _take(notebook, take_id)
+def change_body(notebook: Notebook, take_id: str, body_id: str, **changes: Any) -> Notebook:
+    """Change fields of a body."""
+    take = require_take(notebook, take_id)
     bodies = tuple(b.but(**changes) if b.id == body_id else b for b in take.bodies)
     return change_take(notebook, take_id, bodies=bodies)
 
 
-def _take(notebook: Notebook, take_id: str) -> Take:
+def require_take(notebook: Notebook, take_id: str) -> Take:
+    """Find a take that is known to be there."""
     take = notebook.take(take_id)
     if take is None:
         raise KeyError(take_id)
@@ -28,7 +30,7 @@ def _take(notebook: Notebook, take_id: str) -> Take:
 
 def add_body(notebook: Notebook, take_id: str, name: str) -> tuple[Notebook, str]:
     """Add a body with the next free colour and shape; gives the notebook and the body's id."""
-    take = _take(notebook, take_id)
+    take = require_take(notebook, take_id)
     notebook, body_id = new_id(notebook, "body", (b.id for b in take.bodies))
     looks = {b.look for b in take.bodies}
     look = next(i for i in range(100) if i not in looks)
@@ -38,12 +40,12 @@ def add_body(notebook: Notebook, take_id: str, name: str) -> tuple[Notebook, str
 
 def rename_body(notebook: Notebook, take_id: str, body_id: str, name: str) -> Notebook:
     """Name a body."""
-    return _change_body(notebook, take_id, body_id, name=name)
+    return change_body(notebook, take_id, body_id, name=name)
 
 
 def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
     """Take a body away with its readings and segments."""
-    take = _take(notebook, take_id)
+    take = require_take(notebook, take_id)
     return change_take(
         notebook,
         take_id,
@@ -54,30 +56,30 @@ def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
 
 def set_reading_uncertainty(notebook: Notebook, take_id: str, body_id: str, u_px: float) -> Notebook:
     """State how well this body's place can be read: standard uncertainty in each direction, px."""
-    return _change_body(notebook, take_id, body_id, u_px=u_px)
+    return change_body(notebook, take_id, body_id, u_px=u_px)
 
 
 def place_reading(notebook: Notebook, take_id: str, body_id: str, reading: Reading) -> Notebook:
     """Place a reading; one already in that frame gives way to it."""
-    body = _take(notebook, take_id).body(body_id)
+    body = require_take(notebook, take_id).body(body_id)
     if body is None:
         return notebook
-    return _change_body(notebook, take_id, body_id, readings=body.readings.with_reading(reading))
+    return change_body(notebook, take_id, body_id, readings=body.readings.with_reading(reading))
 
 
 def delete_reading(notebook: Notebook, take_id: str, body_id: str, frame: int) -> Notebook:
     """Take the reading in a frame away."""
-    body = _take(notebook, take_id).body(body_id)
+    body = require_take(notebook, take_id).body(body_id)
     if body is None or body.readings.at(frame) is None:
         return notebook
-    return _change_body(notebook, take_id, body_id, readings=body.readings.without(frame))
+    return change_body(notebook, take_id, body_id, readings=body.readings.without(frame))
 
 
 def switch_aside(notebook: Notebook, take_id: str, body_id: str, frame: int) -> Notebook:
     """Set the reading in a frame aside, or put it back."""
-    body = _take(notebook, take_id).body(body_id)
+    body = require_take(notebook, take_id).body(body_id)
     old = body.readings.at(frame) if body else None
     if old is None:
         return notebook
-    changed = Reading(old.frame, old.x, old.y, old.u, old.origin, not old.aside)
+    changed = old.but(status="aside" if old.status != "aside" else "used")
     return place_reading(notebook, take_id, body_id, changed)

@@ -100,9 +100,12 @@ class TaskBar(_Over):
         layout.addWidget(self._bar)
         self._task: Task | None = None
 
-    def watch(self, task: Task) -> None:
-        """Show a task until it ends."""
+    def watch(self, task: Task | None) -> None:
+        """Show a task until it ends; None: it is shown elsewhere by now."""
         self._task = task
+        if task is None:
+            self.hide()
+            return
         self._words.setText(f"{task.words} …")
         self._bar.setRange(0, 0)
         task.progressed.connect(self._progress)

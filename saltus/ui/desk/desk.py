@@ -17,10 +17,11 @@ from saltus.notebook.storage import NotebookError
 from saltus.session.session import Session
 from saltus.ui.desk.film_checks import FilmChecks
 from saltus.ui.desk.film_thread import FilmThread, Wish
+from saltus.ui.desk.followed_now import FollowedNow
 from saltus.ui.desk.proxies import Preparing
 from saltus.ui.desk.recent import remember_notebook
 from saltus.ui.desk.stand_in import cover, stand_in
-from saltus.ui.desk.task import Task
+from saltus.ui.desk.tasks import Tasks
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
     from saltus.core.progress import Steps
     from saltus.notebook.model import Body, Notebook, Take
     from saltus.notebook.recovery import Left
+    from saltus.ui.desk.task import Task
 
 THUMBS = 10
 SYNC_MS = 1000
@@ -77,13 +79,16 @@ class Desk(QObject):
         self._thread.thumbnail.connect(self._thumb)
         self._thread.failed.connect(self._film_failed)
         self._thread.start()
-        self._tasks: list[Task] = []
+        self.tasks = Tasks(self.session, self)
+        self.tasks.started.connect(self.taskStarted)
+        self.tasks.said.connect(self.said)
         self._sync = QTimer(self)
         self._sync.setInterval(SYNC_MS)
         self._sync.timeout.connect(self.session.journal.sync)
         self._sync.start()
         self._checks = FilmChecks(self)
         self.preparing = Preparing(self, self)
+        self.following = FollowedNow(self)
 
     # -- what is in hand -----------------------------------------------------------------------------
 
@@ -150,6 +155,13 @@ class Desk(QObject):
             self.lookedElsewhere.emit()
             self._want_picture()
 
+    def show_frame(self, frame: int, image: QImage) -> None:
+        """Show a frame of the take in hand whose picture is at hand already."""
+        if self.take is not None and self.take_id is not None:
+            self._frames[self.take.id] = frame
+            self.shown = (self.take_id, frame, image)
+            self.lookedElsewhere.emit()
+
     def choose_body(self, body_id: str) -> None:
         """Take another body in hand."""
         if self.take_id:
@@ -215,6 +227,7 @@ class Desk(QObject):
         self._frames.clear()
         self._bodies.clear()
         self.thumbs.clear()
+        self.following.forget_cuts()
         self._thread.forget_failures()
         self.shown = None
         self.take_id = notebook.takes[0].id if notebook.takes else None
@@ -290,36 +303,8 @@ class Desk(QObject):
         self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
         otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
     ) -> Task:  # fmt: skip
-        """Run long work off the interface thread; trouble is said, cancelling changes nothing.
-
-        What comes of it is for the notebook that is open now, and is let go when another one is open by then;
-        ``for_any``: it changes no notebook.
-        """
-        task = Task(self.session.job(words, work, for_any=for_any))
-
-        def succeeded(outcome: Any) -> None:
-            if task.job.belongs_to(self.session.document):
-                then(outcome)
-            else:
-                told = _("{what}: that was for the notebook open before, nothing was added to this one.")
-                self.said.emit(told.format(what=words), "warn")
-
-        task.succeeded.connect(succeeded)
-        task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
-        task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
-        if otherwise is not None:
-            task.failed.connect(otherwise)
-            task.stopped.connect(lambda: otherwise(""))
-        self.taskStarted.emit(task)
-        self.begin(task)
-        return task
-
-    def begin(self, task: Task) -> None:
-        """Start work that ends with the window at the latest."""
-        self._tasks.append(task)
-        task.finished.connect(lambda: self._tasks.remove(task))
-        task.finished.connect(lambda: self.session.ended(task.job))
-        task.start()
+        """Run long work off the interface thread, see :meth:`saltus.ui.desk.tasks.Tasks.run`."""
+        return self.tasks.run(words, work, then, otherwise, for_any=for_any)
 
     def let_widgets_go(self) -> None:
         """Tell nobody any more: the widgets that listened are about to be built anew."""
@@ -335,8 +320,7 @@ class Desk(QObject):
         self._sync.stop()
         self.preparing.stop()
         self.session.close()
-        for task in list(self._tasks):
-            task.wait()
+        self.tasks.wait()
         self._thread.stop()
 
     def want_thumbs(self) -> None:
@@ -348,6 +332,10 @@ class Desk(QObject):
             count = len(take.facts.ticks)
             frames = sorted({round((i + 0.5) / THUMBS * (count - 1)) for i in range(THUMBS)})
             self._thread.want_thumbs([Wish(take, self.folder, n, thumb=True) for n in frames])
+
+    def want_cut(self, take: Take, frame: int, cut: tuple[str, float, float, float]) -> None:
+        """Ask for a part of a frame, see :class:`Wish`; it comes when nothing else is wanted."""
+        self._thread.want_thumbs([Wish(take, self.folder, frame, cut=cut)])
 
     def _want_picture(self) -> None:
         if self.take is None or not self.take.facts.pictures:
@@ -387,7 +375,9 @@ class Desk(QObject):
         self.pictureArrived.emit(take_id, frame, image)
 
     def _thumb(self, wish: Wish, image: QImage) -> None:
-        if self._is_here(wish):
+        if self._is_here(wish) and wish.cut is not None:
+            self.following.keep_cut(wish.take.id, wish.cut[0], wish.frame, image)
+        elif self._is_here(wish):
             self.thumbs.setdefault(wish.take.id, {})[wish.frame] = image
             self.thumbArrived.emit(wish.take.id)
 

@@ -17,18 +17,17 @@ if TYPE_CHECKING:
     from saltus.core.progress import Steps
     from saltus.notebook.model import Notebook
     from saltus.session.session import Session
+    from saltus.ui.desk.tasks import Tasks
 
 
 class Host(Protocol):
     """What the checks need of whoever shows the notebook."""
 
     session: Session
+    tasks: Tasks
 
     def amend(self, name: str, change: Callable[[Notebook], Notebook]) -> None:
         """Change the notebook and all it may be undone to."""
-
-    def begin(self, task: Task) -> None:
-        """Start work that ends with the window at the latest."""
 
 
 class FilmChecks:
@@ -78,4 +77,4 @@ class FilmChecks:
         self._task = task = Task(job)
         task.succeeded.connect(check)
         task.finished.connect(go_on)
-        desk.begin(task)
+        desk.tasks.begin(task)

@@ -11,12 +11,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, QThread, pyqtSignal
 from PyQt6.QtGui import QImage
 
+from saltus.core.following.evidence import cut_about
 from saltus.core.progress import Cancelled
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import reader_of
 from saltus.footage.proxy import Proxy
 from saltus.notebook.films import find
-from saltus.printing.pictures import as_image
+from saltus.printing.pictures import as_array, as_image
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -34,12 +35,19 @@ READY_BYTES = 128 * 1024 * 1024
 
 @dataclass(frozen=True)
 class Wish:
-    """A frame that is wanted of a take, as a picture or as a thumbnail."""
+    """A frame that is wanted of a take, as a picture, as a thumbnail, or a part of it.
+
+    Attributes
+    ----------
+    cut : tuple of (str, float, float, float) or None
+        What it shows, and the middle and side of the part, px.
+    """
 
     take: Take
     folder: Path | None
     frame: int
     thumb: bool = False
+    cut: tuple[str, float, float, float] | None = None
 
     @property
     def key(self) -> tuple[str, str]:
@@ -199,7 +207,9 @@ class FilmThread(QThread):
         if wish.key in self._broken:
             return
         image = self._image(wish, keep=False)
-        if image is not None:
+        if image is not None and wish.cut is not None:
+            self.thumbnail.emit(wish, as_image(cut_about(as_array(image), *wish.cut[1:])))
+        elif image is not None:
             small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
             self.thumbnail.emit(wish, small)
 

@@ -18,7 +18,9 @@ def place_reading(desk: Desk, x: float, y: float, *, origin: str = "hand", merge
     if take is None or body is None:
         return
     before = body.readings.at(desk.frame)
-    reading = Reading(desk.frame, round(x, 3), round(y, 3), before.u if before else None, origin)
+    # how well following saw it says nothing of where a person puts it
+    own = before.u if before is not None and before.origin != "followed" else None
+    reading = Reading(desk.frame, round(x, 3), round(y, 3), own, origin)
     name = _("move a reading") if before else _("place a reading")
     desk.edit(name, reading_edits.place_reading(desk.notebook, take.id, body.id, reading), merge)
 

@@ -45,8 +45,11 @@ class Player(QObject):
         return self._timer.isActive()
 
     def switch(self) -> None:
-        """Play, or stop; at the end it plays from the start of the kept part."""
-        take = self._desk.take
+        """Play, or stop; at the end from the start of the kept part. A run of following waits, or goes on."""
+        take, following = self._desk.take, self._desk.following
+        if take is not None and following.take_id == take.id:
+            following.pause()
+            return
         if self.playing or take is None:
             self.stop()
             return

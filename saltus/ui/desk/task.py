@@ -11,6 +11,8 @@ from saltus.core.progress import Cancelled
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from saltus.jobs.job import Job
 
 BETWEEN_REPORTS_S = 0.05
@@ -18,6 +20,12 @@ BETWEEN_REPORTS_S = 0.05
 
 class Task(QThread):
     """Runs a job.
+
+    Parameters
+    ----------
+    job : Job
+    stop : callable, optional
+        How it is asked to stop, where that does not give up what it has done.
 
     Signals
     -------
@@ -30,9 +38,10 @@ class Task(QThread):
     failed = pyqtSignal(str)
     stopped = pyqtSignal()
 
-    def __init__(self, job: Job[Any]) -> None:
+    def __init__(self, job: Job[Any], stop: Callable[[], None] | None = None) -> None:
         super().__init__()
         self.job = job
+        self._stop = stop or job.cancel
         self._last = 0.0
 
     @property
@@ -42,7 +51,7 @@ class Task(QThread):
 
     def cancel(self) -> None:
         """Ask the work to stop at its next step."""
-        self.job.cancel()
+        self._stop()
 
     def run(self) -> None:
         try:

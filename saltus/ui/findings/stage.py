@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QButtonGroup, QDialog, QPlainTextEdit, QScrollArea, 
 
 from saltus.core.progress import Progress
 from saltus.core.wording import _
-from saltus.exchange.motion_table import READINGS_HEADER, motion_of_take, readings_of_take
+from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.notebook.edits import takes as edits
@@ -226,7 +226,7 @@ class FindingsStage(Stage):
         def work() -> Steps[Path]:
             yield Progress(0, 1)
             if what == "readings":
-                write_table(path, READINGS_HEADER, readings_of_take(take))
+                write_table(path, *readings_of_take(take))
             else:
                 write_table(path, *motion_of_take(take))
             return path

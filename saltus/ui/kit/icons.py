@@ -15,6 +15,7 @@ _DRAWINGS = {
     "scale": "<path d='M4 5v14M20 5v14M7 12h10'/><path d='M9.5 9.5 7 12l2.5 2.5M14.5 9.5 17 12l-2.5 2.5'/>",
     "read": "<path d='M8.2 4.8a8 8 0 0 1 7.6 0M19.2 8.2a8 8 0 0 1 0 7.6M15.8 19.2a8 8 0 0 1-7.6 0"
     "M4.8 15.8a8 8 0 0 1 0-7.6M12 1.5v4M12 18.5v4M1.5 12h4M18.5 12h4'/>",
+    "follow": "<path d='M4 8V4h4M16 4h4v4M20 16v4h-4M8 20H4v-4'/><circle cx='12' cy='12' r='2.2'/>",
     "motion": "<path d='M3 19c5 0 6-3 8-7s4-7 10-7'/><circle cx='3.5' cy='19' r='1.4'/><circle cx='11' cy='12' r='1.4'/>"
     "<circle cx='20.5' cy='5' r='1.4'/>",
     "findings": "<path d='M6 3h8l4 4v14H6zM14 3v4h4'/><path d='M9 12h6M9 15.5h6M9 8.5h2'/>",

@@ -56,7 +56,7 @@ class StrobeStrip(QWidget):
             marks = [
                 (QPointF(left + (r.x + 0.5) * zoom, top + (r.y + 0.5) * zoom), 1.0)
                 for r in body.readings
-                if not r.aside
+                if r.used
             ]
             draw_trail(painter, look(body.look), marks, 5.0)
         words = _("all readings, seen from the camera")

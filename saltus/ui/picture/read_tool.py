@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import timing
+from saltus.printing.followed_marks import draw_box
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
@@ -20,6 +21,8 @@ from saltus.ui.kit.key_codes import letter_of
 from saltus.ui.kit.scaling import plate_font
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from PyQt6.QtGui import QKeyEvent
 
     from saltus.notebook.model import Body, Take
@@ -49,7 +52,17 @@ def nudge_of(event: QKeyEvent) -> tuple[float, float] | None:
 
 
 class ReadTool:
-    """What pointer and keys do on the Read stage."""
+    """What pointer and keys do on the Read stage.
+
+    Attributes
+    ----------
+    trail, boxes : bool
+        Whether earlier readings, and what is looked for, are shown.
+    first_key : callable
+        Is given each key before this tool; True where it has done with it.
+    about_to_place : callable
+        Asked before a reading is placed; gives what is to be done after, or None.
+    """
 
     def __init__(self, view: PictureView) -> None:
         self._view = view
@@ -57,6 +70,9 @@ class ReadTool:
         self._offset = QPointF()
         self._fresh = False
         self.trail = True
+        self.boxes = False
+        self.first_key: Callable[[QKeyEvent], bool] = lambda _event: False
+        self.about_to_place: Callable[[], Callable[[], None] | None] = lambda: None
 
     def _near(self, at: QPointF) -> Body | None:
         """The body whose reading of this frame lies under the pointer; the one in hand first."""
@@ -106,9 +122,12 @@ class ReadTool:
             notebook, body_id = edits.add_body(desk.notebook, take.id, _("Body 1"))
             desk.edit(_("add a body"), notebook)
             desk.choose_body(body_id)
+        then = self.about_to_place()
         was_there = desk.body is not None and desk.body.readings.at(desk.frame) is not None
         place_reading(desk, place.x(), place.y())
-        if self._fresh and not was_there:
+        if then is not None:
+            then()
+        elif self._fresh and not was_there:
             desk.go_to_frame(desk.frame + take.step)
 
     def expected(self) -> QPointF | None:
@@ -125,6 +144,8 @@ class ReadTool:
         )
 
     def key(self, event: QKeyEvent) -> bool:
+        if self.first_key(event):
+            return True
         desk = self._view.desk
         take, body = desk.take, desk.body
         by = nudge_of(event)
@@ -187,7 +208,10 @@ class ReadTool:
         shown = desk.shown[1] if desk.shown is not None else desk.frame
         if self.trail:
             draw_readings(painter, take, shown, view.placer(), RING_FACTOR * zoom)
-        self._paint_expected(painter)
+        if self.boxes:
+            self._paint_boxes(painter, take, shown)
+        else:
+            self._paint_expected(painter)
         if self._drag is not None and desk.body is not None:
             colour = QColor(look(desk.body.look).stage)
             draw_ring(painter, view.place(self._drag.x(), self._drag.y()), 12, colour)
@@ -196,6 +220,18 @@ class ReadTool:
             if reading is not None:
                 at = view.place(reading.x, reading.y)
                 draw_plate(painter, QPointF(at.x(), at.y() + 34), body.name, plate_font(13, 600), "below")
+
+    def _paint_boxes(self, painter: QPainter, take: Take, frame: int) -> None:
+        """What each followed body is found by, about its place."""
+        for body in take.bodies:
+            reading = body.readings.at(frame)
+            run = body.run(reading.run) if reading is not None else None
+            if reading is None or run is None:
+                continue
+            (left, top, wide, high), (px, py) = run.box, run.point
+            x, y = reading.x + left - px, reading.y + top - py
+            corners = self._view.place(x, y), self._view.place(x + wide, y + high)
+            draw_box(painter, QRectF(*corners), QColor(look(body.look).stage))
 
     def _paint_expected(self, painter: QPainter) -> None:
         """A dashed outline where Enter would place the reading of the body in hand."""

@@ -223,7 +223,7 @@ class PictureView(KeyFocus, QWidget):
         super().focusOutEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
+        if event is not None and event.key() == Qt.Key.Key_Escape and not self.tool.key(event):
             # from now on Tab leaves the picture, until it is entered again
             self._let_go = True
             return

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QLineF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QBrush, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QWidget,
 )
 
 from saltus.core.wording import _
+from saltus.notebook.derived.following import lost_stretches, weak_readings
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
 
@@ -49,7 +50,7 @@ class FrameCells(Scaled, QWidget):
         body, take = self._desk.body, self._desk.take
         frames = self._frames()
         at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
-        now = (id(body.readings) if body else None, body.look if body else None, id(take))
+        now = (id(body) if body else None, body.look if body else None, id(take))
         if now != self._drawn:
             self._drawn = now
             self.setFixedHeight(self.sizeHint().height())
@@ -76,7 +77,9 @@ class FrameCells(Scaled, QWidget):
         dirty = event.rect() if event is not None else self.rect()
         colour = theme.body(body.look) if body else theme.colour("line2")
         step = frames[1] - frames[0] if len(frames) > 1 else 1
-        read = {r.frame for r in body.readings} if body else set()
+        read = {r.frame for r in body.readings if r.status != "weak"} if body else set()
+        weak = {d.frame for d in weak_readings(body)} if body else set()
+        lost = {n for d in lost_stretches(body) for n in range(d.frame, d.last + 1)} if body else set()
         for i, frame in enumerate(frames):
             if not dirty.intersects(self._spot(i)):
                 continue
@@ -89,9 +92,16 @@ class FrameCells(Scaled, QWidget):
                 painter.drawRoundedRect(self._box(i).adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
                 painter.fillRect(self._box(i).adjusted(2, 2, -2, -2), inside)
                 continue
-            painter.setPen(QPen(colour if filled else theme.colour("line2"), 1))
+            doubted = not filled and any(n in weak for n in range(frame, frame + step))
+            painter.setPen(QPen(colour if filled or doubted else theme.colour("line2"), 1))
             painter.setBrush(inside)
             painter.drawRoundedRect(self._box(i), 2, 2)
+            if doubted:
+                painter.setPen(QPen(theme.colour("warn"), 2))
+                middle = self._box(i).center().x()
+                painter.drawLine(QLineF(middle, self._box(i).top() + 2, middle, self._box(i).bottom() - 2))
+            elif not filled and frame in lost:
+                painter.fillRect(self._box(i), QBrush(theme.colour("ink2"), Qt.BrushStyle.BDiagPattern))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:

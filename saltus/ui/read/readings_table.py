@@ -25,6 +25,15 @@ if TYPE_CHECKING:
 COLUMNS = ("frame", "time", "x_px", "y_px", "x", "y", "state")
 
 
+def state_words(reading: Reading) -> str:
+    """What a reading is: read, typed or followed, doubted or set aside."""
+    if reading.status == "aside":
+        return _("set aside")
+    if reading.status == "weak":
+        return _("doubtful")
+    return {"typed": _("typed"), "followed": _("followed")}.get(reading.origin, _("read"))
+
+
 class ReadingsModel(QAbstractTableModel):
     """Rows are the readings of the body in hand, in frame order; px places can be typed."""
 
@@ -88,8 +97,8 @@ class ReadingsModel(QAbstractTableModel):
         if column in ("x_px", "y_px"):
             return f"{getattr(reading, column[0]):.2f}"
         if column == "state":
-            return _("set aside") if reading.aside else _("typed") if reading.origin == "typed" else _("read")
-        if reading.aside:
+            return state_words(reading)
+        if not reading.used:
             return "–"
         motion = body_motion(take, body)
         i = int(motion.frames.searchsorted(reading.frame))

@@ -1,53 +1,32 @@
-"""Read: one reading per frame, the score under the picture."""
+"""Read: one reading per frame by hand, or followed; the score under the picture."""
 
 from __future__ import annotations
 
-from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QInputDialog,
-    QMenu,
-    QSizePolicy,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QStackedWidget, QWidget
 
-from saltus.core.coverage import NORMAL_95
-from saltus.core.statement import value_and_uncertainty
-from saltus.core.units import PIXEL
 from saltus.core.wording import _
-from saltus.core.written import WrittenError, number, quantity_of
-from saltus.notebook.derived.motion import body_motion, mapping_of, scale_problem
-from saltus.notebook.edits import readings as edits
-from saltus.notebook.edits import takes as take_edits
-from saltus.ui.desk.placing import type_coordinate
 from saltus.ui.desk.player import Player
 from saltus.ui.desk.stage import Stage
-from saltus.ui.kit.marks import BodySwatch
-from saltus.ui.kit.scaling import scaled, sized
-from saltus.ui.kit.widgets import (
-    Card,
-    Field,
-    Stepper,
-    button,
-    clear_layout,
-    label,
-    over,
-    rich,
-    row,
-)
-from saltus.ui.picture.loupe import Loupe
+from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.widgets import over
+from saltus.ui.picture.box_tool import BoxTool
 from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView
-from saltus.ui.read.frame_cells import FrameCells
+from saltus.ui.read.follow_panel import FollowPanel
+from saltus.ui.read.follow_setup import FollowSetup
+from saltus.ui.read.next_words import next_words
+from saltus.ui.read.reading_panel import ReadingPanel
 from saltus.ui.read.readings_table import ReadingsTable
 from saltus.ui.timeline.timeline import Timeline
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from PyQt6.QtGui import QKeyEvent
+
     from saltus.ui.desk.desk import Desk
 
 
@@ -60,6 +39,7 @@ class ReadStage(Stage):
         tool = self.view.tool
         assert isinstance(tool, ReadTool)
         self._tool = tool
+        self._tool.first_key, self._tool.about_to_place = self._key, self._about_to_place
         self.player = Player(desk)
         self.view.spacePressed.connect(self.player.switch)
         self.timeline = Timeline(desk, self.player)
@@ -68,8 +48,17 @@ class ReadStage(Stage):
         self._below.addWidget(self.timeline)
         self._below.addWidget(self.table)
         self.beside(over(self.view, self._below, (414, 286)), 300)
-        self._build_column()
+        self.setup = FollowSetup(desk)
+        self.reading = ReadingPanel(desk, self.view)
+        self.followed = FollowPanel(desk, self.view, self.setup)
+        self._reviewed: str | None = None
+        self._box_tool = BoxTool(self.view, self.setup, tool)
+        for panel in (self.reading, self.followed):
+            self._column.addWidget(panel)
+        self._column.addStretch(1)
+        self._foot.addWidget(self.followed.controls)
         self._build_tools()
+        self._connect()
         self.listen()
 
     def _build_tools(self) -> None:
@@ -79,6 +68,7 @@ class ReadStage(Stage):
 
         def read(on: bool) -> None:
             self.view.panning = False
+            self.setup.close()
             self._read_button.setChecked(True)
             self._pan_button.setChecked(False)
 
@@ -87,6 +77,9 @@ class ReadStage(Stage):
             self.view.update()
 
         self._read_button = self.view.add_tool("read", _("Place readings"), read, on=True)
+        self._box_button = self.view.add_tool(
+            "follow", _("Follow: draw a box (F)"), lambda _on: self.follow()
+        )
         self._pan_button = self.view.add_tool("hand", _("Move the picture (or middle button)"), pan)
         zoom = self.view.add_tool(
             "zoom", _("Zoom in (+, wheel)"), lambda _on: self.view.set_zoom(self.view.zoom() * 1.5)
@@ -96,49 +89,22 @@ class ReadStage(Stage):
         fit.setCheckable(False)
         self.view.add_tool("trail", _("Show earlier readings"), trail, on=True)
 
-    def _build_column(self) -> None:
-        self.loupe = Loupe(self.view)
-        self._column.addWidget(self.loupe)
-        coordinates = Card(padding=9, gap=4)
-        self._world = {axis: rich(kind="value") for axis in ("x", "y")}
-        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 64) for axis in ("x", "y")}
-        for axis in ("x", "y"):
-            self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
-            self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
-            coordinates.column.addLayout(row(self._world[axis], self._typed[axis], "px", stretch=1))
-        self._ring_words = label("", "note")
-        self._u_field = Field(_("Standard uncertainty of a reading in px"), 52)
-        self._u_field.entered.connect(self._type_u)
-        self._u_field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
-        coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
-        self._column.addWidget(coordinates)
-        self._bodies_shown: tuple[object, str | None] | None = None
-        self._bodies = QVBoxLayout()
-        self._bodies.setSpacing(4)
-        self._add = button(_("+ Add body"), self.add_body, "link")
-        self._column.addLayout(row(label(_("Bodies"), "heading"), self._add, stretch=1))
-        self._column.addLayout(self._bodies)
-        self._count = label("", "note")
-        self._switch = button("", self.switch_table, "link")
-        self._column.addLayout(row(label(_("Frames read"), "heading"), self._count, self._switch, stretch=2))
-        self._cells = FrameCells(self._desk)
-        self._column.addWidget(self._cells)
-        self._step = Stepper(_("Frames to advance after a reading"), 1, 1000)
-        self._step.stepped.connect(self._set_step)
-        self._column.addLayout(row(label(_("Advance by, frames"), "note"), self._step, stretch=1))
-        keys = _("← → frame · Space play · Enter place, then on · Alt+arrows 1 px, with Ctrl 0.1, with "
-                 "Shift 20 · Tab body · X set aside · Del delete · Z loupe")  # fmt: skip
-        words = label(keys, "note", wrap=True)
-        words.setStyleSheet(sized("font-size: 12.5px"))
-        self._column.addWidget(words)
-        self._column.addStretch(1)
+    def _connect(self) -> None:
+        self.reading.switch.clicked.connect(lambda _on: self.switch_table())
+        self.reading.follow.clicked.connect(lambda _on: self.follow())
+        self.reading.review.clicked.connect(lambda _on: self.review())
+        self.followed.done.clicked.connect(lambda _on: self.read_by_hand())
+        self.setup.started.connect(self.start_following)
+        self.setup.changed.connect(self._drawn)
+        self._desk.following.changed.connect(self.refresh)
+        self._desk.pictureArrived.connect(lambda *_arrived: self.refresh() if self._follows else None)
 
     def parts(self) -> list[QWidget]:
         """Picture, score or table, and column, for moving between them by F6."""
-        typed, below = self._typed["x"], self._below.currentWidget()
+        below = self._below.currentWidget()
         assert below is not None
-        return [self.view, below, typed if typed.isEnabled() else self._add]
+        last = self.followed.first_control() if self._follows else self.reading.first_control()
+        return [self.view, below, last]
 
     def switch_table(self) -> None:
         """Show the readings as a table instead of the score, or the score again."""
@@ -146,169 +112,111 @@ class ReadStage(Stage):
         self._below.setCurrentWidget(self.table if table else self.timeline)
         self.refresh()
 
-    # -- what the column does ------------------------------------------------------------------------
+    # -- following -----------------------------------------------------------------------------------
 
-    def add_body(self) -> None:
-        """Ask for a name and add a body."""
+    @property
+    def _follows(self) -> bool:
+        """Whether the column is about following: a box is drawn, a run goes on, or one is looked through."""
         take = self._desk.take
         if take is None:
-            return
-        suggestion = _("Body {n}").format(n=len(take.bodies) + 1)
-        name, done = QInputDialog.getText(self, _("Add body"), _("What is read?"), text=suggestion)
-        if done and name.strip():
-            notebook, body_id = edits.add_body(self._desk.notebook, take.id, name.strip())
-            self._desk.edit(_("add a body"), notebook)
-            self._desk.choose_body(body_id)
+            return False
+        return self.setup.open or take.id in (self._desk.following.take_id, self._reviewed)
+
+    def follow(self) -> None:
+        """Draw boxes round bodies that are to be followed."""
+        if self._desk.take is not None and self._desk.body is None:
+            self.reading.add_body()
+        if self._desk.body is not None:
+            self.setup.begin()
             self.view.setFocus()
 
-    def _body_menu(self, body_id: str, line: QWidget, at: QPoint) -> None:
-        take = self._desk.take
-        body = take.body(body_id) if take else None
-        if take is None or body is None:
-            return
-        menu = QMenu(self)
-        rename, remove = menu.addAction(_("Rename…")), menu.addAction(_("Remove with its readings"))
-        chosen = menu.exec(line.mapToGlobal(at))
-        if chosen is rename:
-            name, done = QInputDialog.getText(self, _("Rename"), _("Name"), text=body.name)
-            if done and name.strip():
-                notebook = edits.rename_body(self._desk.notebook, take.id, body_id, name.strip())
-                self._desk.edit(_("rename a body"), notebook)
-        elif chosen is remove:
-            notebook = edits.remove_body(self._desk.notebook, take.id, body_id)
-            self._desk.edit(_("remove a body"), notebook)
+    def start_following(self) -> None:
+        """Follow what is drawn."""
+        if self.followed.start.begin():
+            self._reviewed = self._desk.take_id
+            self.view.setFocus()
 
-    def _set_step(self, step: int) -> None:
-        take = self._desk.take
-        if take is not None and take.step != step:
-            self._desk.edit(
-                _("set the step"), take_edits.set_step(self._desk.notebook, take.id, step), "step"
-            )
+    def review(self) -> None:
+        """Look through what was followed."""
+        self._reviewed = self._desk.take_id
+        self.refresh()
+        self.view.setFocus()
 
-    def _type(self, axis: str, text: str) -> None:
-        field = self._typed[axis]
-        try:
-            value = number(text)
-        except WrittenError as error:
-            field.mark_wrong(str(error))
-            self._desk.said.emit(str(error), "warn")
-            return
-        words = type_coordinate(self._desk, axis, value)
-        if words:
-            field.mark_wrong(words)
+    def read_by_hand(self) -> None:
+        """Go back to reading by hand."""
+        self._reviewed = None
+        self.setup.close()
+        self.refresh()
 
-    def _type_u(self, text: str) -> None:
-        take, body = self._desk.take, self._desk.body
-        if take is None or body is None:
-            return
-        try:
-            value = quantity_of(text, PIXEL, default_unit="px", example="0.8 px").si
-            if not 0.01 <= value <= 1000:
-                raise WrittenError(_("A reading uncertainty lies between 0.01 and 1000 px."))
-        except WrittenError as error:
-            self._u_field.mark_wrong(str(error))
-            self._desk.said.emit(str(error), "warn")
-            return
-        notebook = edits.set_reading_uncertainty(self._desk.notebook, take.id, body.id, value)
-        self._desk.edit(_("state the reading uncertainty"), notebook)
+    def _drawn(self) -> None:
+        self.view.tool = self._box_tool if self.setup.open else self._tool
+        self.view.update()
+        self.refresh()
+
+    def _key(self, event: QKeyEvent) -> bool:
+        """Keys of following, before those of reading."""
+        key, doubts = letter_of(event), self.followed.doubts
+        if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            return False
+        if key == Qt.Key.Key_F:
+            self.follow()
+            return True
+        if not self._follows:
+            return False
+        if key == Qt.Key.Key_Escape and self._desk.following.run is not None:
+            self._desk.following.stop()
+            return True
+        if key == Qt.Key.Key_N:
+            return doubts.next()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            return doubts.decide(use=True)
+        return key == Qt.Key.Key_X and doubts.decide(use=False)
+
+    def _about_to_place(self) -> Callable[[], None] | None:
+        """After what was doubtful is corrected, the body is followed on from there."""
+        one, take = self.followed.doubts.here() if self._follows else None, self._desk.take
+        body = take.body(one.body) if take is not None and one is not None else None
+        if one is None or body is None or not body.runs or self._desk.following.run is not None:
+            return None
+        run = body.runs[-1]
+        frame = self._desk.frame
+        last = max(run.start, run.end) if run.end >= run.start else min(run.start, run.end)
+
+        def go_on() -> None:
+            if frame != last and self.setup.again(last, run.every):
+                self.start_following()
+
+        return go_on
 
     # -- showing -------------------------------------------------------------------------------------
 
     def show_now(self) -> None:
         """Show the take as it is."""
         take, body = self._desk.take, self._desk.body
-        self._show_coordinates()
-        self._show_bodies()
-        self._cells.refresh()
-        read = len(body.readings) if body else 0
-        total = len(take.kept_frames[:: take.step]) if take else 0
-        as_score = self._below.currentWidget() is self.timeline
-        self._switch.setText(_("as a table") if as_score else _("as a score"))
-        self._count.setText(_("{read} of {total}").format(read=read, total=total))
-        if take is not None:
-            self._step.show_value(take.step)
-        self.next.say(self._next_words())
+        follows = self._follows and body is not None
+        self.reading.setVisible(not follows)
+        self.followed.setVisible(follows)
+        self._tool.boxes = follows
+        of_this = take is not None and take.id == self._desk.following.take_id
+        self.followed.controls.setVisible(of_this and not self.setup.open)
+        self._box_button.setChecked(self.setup.open)
+        self._read_button.setChecked(not self.setup.open and not self.view.panning)
+        if follows:
+            self.followed.refresh()
+        else:
+            self.reading.refresh(as_score=self._below.currentWidget() is self.timeline)
+        doubts = self.followed.doubts if follows and not self.setup.open else None
+        self.next.say(next_words(self._desk, self.setup, doubts))
+        read = take is not None and body is not None and len(body.readings)
         self.view.foot_words = _("rings drawn {n:g}× their uncertainty").format(n=RING_FACTOR) if read else ""
 
     def hideEvent(self, event: object) -> None:
         self.player.stop()
+        self.setup.close()
+        if self._desk.following.run is not None:
+            self._desk.following.show_elsewhere(on=True)
 
-    def _show_coordinates(self) -> None:
-        take, body = self._desk.take, self._desk.body
-        reading = body.readings.at(self._desk.frame) if body else None
-        for axis in ("x", "y"):
-            self._typed[axis].setEnabled(reading is not None)
-            self._typed[axis].show_text(f"{getattr(reading, axis):.2f}" if reading else "")
-        self._u_field.setEnabled(body is not None)
-        self._u_field.show_text(f"{body.u_px:g}" if body else "")
-        words = _("not read in this frame")
-        texts = {"x": "–", "y": "–"}
-        if take is not None and body is not None and reading is not None and not reading.aside:
-            motion = body_motion(take, body)
-            i = int(motion.frames.searchsorted(reading.frame))
-            in_mm = mapping_of(take).scaled
-            for axis in ("x", "y"):
-                q = motion.of(axis)
-                value, U = float(q.value[i]), NORMAL_95 * float(q.u_own[i])
-                number_text, spread = value_and_uncertainty(value, U)
-                texts[axis] = f"{number_text} ± {spread} {'m' if in_mm else 'px'}"
-            words = _("95 %, reading; u =")
-        elif reading is not None and reading.aside:
-            words = _("set aside; u =")
-        elif body is not None:
-            words = _("reading, u =")
-        for axis in ("x", "y"):
-            symbol = f"<span style=\"font-family:'Source Serif 4'; font-style: italic\">{axis}</span>"
-            self._world[axis].setText(f"{symbol}&nbsp; {texts[axis]}")
-        self._ring_words.setText(words)
-
-    def _show_bodies(self) -> None:
-        take, chosen = self._desk.take, self._desk.body
-        now = (take.bodies if take else (), chosen.id if chosen else None)
-        if (
-            self._bodies_shown is not None
-            and self._bodies_shown[0] is now[0]
-            and self._bodies_shown[1] == now[1]
-        ):
-            return
-        self._bodies_shown = now
-        clear_layout(self._bodies)
-        for body in take.bodies if take else ():
-            line = button("", partial(self._desk.choose_body, body.id), "body", body.name)
-            line.setCheckable(True)
-            line.setChecked(self._desk.body is not None and self._desk.body.id == body.id)
-            inner = QHBoxLayout(line)
-            inner.setContentsMargins(10, 0, 10, 0)
-            name = label(body.name)
-            name.setStyleSheet(f"font-weight: {600 if line.isChecked() else 400}")
-            inner.addWidget(BodySwatch(body.look))
-            # a long name gives way to how often it was read
-            name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-            inner.addWidget(name, 1)
-            inner.addWidget(label(_("{n} read").format(n=len(body.readings)), "note"))
-            line.setMinimumHeight(scaled(34))
-            line.setToolTip(_("Right click to rename or remove"))
-            line.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-            line.customContextMenuRequested.connect(partial(self._body_menu, body.id, line))
-            self._bodies.addWidget(line)
-
-    def _next_words(self) -> str:
-        take, body = self._desk.take, self._desk.body
-        if take is None:
-            return _("Open a film first, on the Film stage.")
-        if body is None:
-            return _("Add a body, then click its centre in this frame. The film then moves on.")
-        if body.readings.at(self._desk.frame) is not None:
-            if len(body.readings) >= 3 and self._desk.frame + take.step > take.kept_frames[-1]:
-                if not mapping_of(take).scaled:
-                    return _("All read. Positions are {problem}, on the Scale stage.").format(
-                        problem=scale_problem(take)
-                    )
-                return _("All read. Go to Motion and choose a segment.")
-            return _("This frame is read: drag the ring to correct it, or go on with → .")
-        if len(body.readings) < 3:
-            return _("Click the centre of {body}. The film then moves on {n}.").format(
-                body=body.name, n=_("one frame") if take.step == 1 else _("{n} frames").format(n=take.step)
-            )
-        return _("Click the centre of {body}, or press Enter to take the dashed place. With 3 or more "
-                 "readings, Motion can fit a model.").format(body=body.name)  # fmt: skip
+    def showEvent(self, event: object) -> None:
+        if self._desk.following.run is not None:
+            self._desk.following.show_elsewhere(on=False)
+        super().showEvent(event)

@@ -14,7 +14,8 @@ from saltus.notebook.derived.times import bracket_of, count_value, gate_values, 
 from saltus.printing.fonts import sans
 from saltus.ui.kit.theme import theme
 from saltus.ui.time.sound_lane import draw_accepted, draw_sound
-from saltus.ui.timeline.timeline import FILM, HEAD, RULER, Timeline
+from saltus.ui.timeline.lane_painter import HEAD, LanePainter, TimeScale, draw_head, draw_line
+from saltus.ui.timeline.timeline import FILM, RULER, Timeline
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
@@ -195,9 +196,11 @@ class TimeLanes(Timeline):
         body, rest = self._followed(take), self.high - top
         if body is not None and rest > 2 * LEAST_LANE:
             high = rest / 2 if take.facts.sound else rest - SILENT
-            self._lane(painter, take, body, QRectF(0, top, self.wide, high))
+            lanes = LanePainter(painter, take, TimeScale(self._plot(), self.span(), self.wide))
+            chosen = self._desk.body is not None and self._desk.body.id == body.id
+            lanes.draw(body, QRectF(0, top, self.wide, high), chosen=chosen)
             top += high
-        self._head(painter, top, self.high - top, _("Sound"), "")
+        draw_head(painter, top, self.high - top, _("Sound"), "")
         box = QRectF(left, top + 4, right - left, max(self.high - top - 8, 10))
         problem = sound_problem(take) or self._sounds.problem(take)
         heard = self._sounds.of(take)
@@ -244,7 +247,7 @@ class TimeLanes(Timeline):
         return span[1] >= first and span[0] <= last
 
     def _instants(self, painter: QPainter, take: Take, top: float) -> None:
-        self._head(painter, top, INSTANTS, _("Instants"), "")
+        draw_head(painter, top, INSTANTS, _("Instants"), "")
         left, right = self._plot()
         painter.setFont(sans(12.5))
         painter.setClipRect(QRectF(left - 4, top, right - left + 30, INSTANTS))
@@ -263,7 +266,7 @@ class TimeLanes(Timeline):
             painter.setPen(theme.colour("ink2"))
             words = _("I marks an event between this frame and the one before.")
             painter.drawText(QPointF(left + 6, top + 30), words)
-        self._line(painter, top + INSTANTS)
+        draw_line(painter, top + INSTANTS, self.wide)
 
     def _named(self, painter: QPainter, spans: list[tuple[tuple[float, float], str]], top: float) -> None:
         """Brackets with their names, beside them where there is room, else below them or not at all."""
@@ -284,7 +287,7 @@ class TimeLanes(Timeline):
     def _passings(self, painter: QPainter, take: Take, top: float) -> None:
         """Numbered passings of the count in hand; those set aside are struck."""
         count = take.timing.count(self.count_id) or take.timing.counts[-1]
-        self._head(painter, top, PASSINGS, count.name, "")
+        draw_head(painter, top, PASSINGS, count.name, "")
         made = count_value(take, count)
         left, right = self._plot()
         middle = top + PASSINGS / 2
@@ -309,11 +312,11 @@ class TimeLanes(Timeline):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(theme.colour("ink"))
             painter.drawText(QRectF(x - 10, middle - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(number))
-        self._line(painter, top + PASSINGS)
+        draw_line(painter, top + PASSINGS, self.wide)
 
     def _gates(self, painter: QPainter, take: Take, top: float) -> None:
         gates = take.timing.gate_set(self.gates_id) or take.timing.gates[-1]
-        self._head(painter, top, GATES, _("Gates"), "")
+        draw_head(painter, top, GATES, _("Gates"), "")
         left, right = self._plot()
         found, _told = gate_values(take, gates)
         painter.setFont(sans(12))
@@ -325,4 +328,4 @@ class TimeLanes(Timeline):
             if i + 1 == len(places) or places[i + 1][0] - x >= 18:
                 painter.setPen(theme.colour("ink"))
                 painter.drawText(QPointF(x + 4, top + GATES / 2 + 4), number)
-        self._line(painter, top + GATES)
+        draw_line(painter, top + GATES, self.wide)

@@ -23,7 +23,7 @@ EXPECTED = 3
 
 @dataclass(frozen=True)
 class Lane:
-    """What a body's lane shows: which coordinate, its values and 95 % bars, and what is expected next."""
+    """What a body's lane shows: coordinate, values and 95 % bars, what is expected next and what in doubt."""
 
     axis: str
     unit: str
@@ -32,6 +32,8 @@ class Lane:
     U: NDArray[np.float64]
     next_t: NDArray[np.float64]
     next_value: NDArray[np.float64]
+    weak_t: NDArray[np.float64]
+    weak_value: NDArray[np.float64]
 
 
 def lane_axis(take: Take, body: Body) -> str:
@@ -53,7 +55,10 @@ def lane_of(take: Take, body: Body) -> Lane:
             if frame < len(times) and place is not None:
                 next_t.append(times[frame])
                 next_value.append(float(mapping_of(take).place(*place, frame)[axis == "y"]))
+    weak = [r for r in body.readings if r.status == "weak"]
+    at = [mapping_of(take).place(r.x, r.y, r.frame)[axis == "y"] for r in weak]
     return Lane(
         axis, mapping_of(take).unit.text, motion.t, position.value,
         NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
+        np.array([times[r.frame] for r in weak]), np.array([float(q) for q in at]),
     )  # fmt: skip

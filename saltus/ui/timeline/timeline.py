@@ -11,6 +11,7 @@ from PyQt6.QtGui import (
     QColor,
     QFontMetricsF,
     QKeyEvent,
+    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPen,
@@ -20,28 +21,24 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from saltus.core.wording import _
-from saltus.exchange.chart import airy, tick_text, ticks
+from saltus.exchange.chart import tick_text, ticks
 from saltus.notebook.derived.motion import frame_times, rhythm
-from saltus.printing.fonts import sans, serif
-from saltus.printing.marks import draw_shape
-from saltus.printing.tokens import look
+from saltus.printing.fonts import sans
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus, button, draw_covering, icon_button
-from saltus.ui.timeline.lane import Lane, lane_of
+from saltus.ui.timeline.lane_painter import HEAD, LanePainter, TimeScale, draw_head, draw_line
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from saltus.notebook.model import Body, Take
+    from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
     from saltus.ui.desk.player import Player
 
-HEAD, TAPE, RULER, FILM = 122, 40, 30, 52
-LOW_LANE, AXIS_ROOM = 58, 34
-"""Up to this height a lane has no line of its own for its axis."""
-FACTORS = (1, 2, 5, 10, 20, 50, 100)
+TAPE, RULER, FILM = 40, 30, 52
+LIKENESS, FADE = 52, 21
 
 
 class Timeline(KeyFocus, Scaled, QWidget):
@@ -84,6 +81,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
         desk.changed.connect(self._anew)
         desk.thumbArrived.connect(lambda _take: self._film_anew())
         desk.lookedElsewhere.connect(self._looked)
+        desk.following.changed.connect(self._anew)
         self._drawn_for: str | None = None
 
     def sizeHint(self) -> QSize:
@@ -180,6 +178,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x, red = self.px(self._desk.time()), theme.colour("cursor")
         left, right = self._plot()
+        self._chevrons(painter)
         if not left - 1 <= x <= right + 1:
             self.paint_focus(painter, theme.colour("accent"))
             return
@@ -230,17 +229,13 @@ class Timeline(KeyFocus, Scaled, QWidget):
             painter.drawText(start, number + (" s" if i == 0 else ""))
             painter.setPen(theme.colour("line2"))
             painter.drawLine(QLineF(self.px(value), 23, self.px(value), RULER))
-        self._line(painter, RULER)
-
-    def _line(self, painter: QPainter, y: float) -> None:
-        painter.setPen(theme.colour("line"))
-        painter.drawLine(QLineF(0, y, self.wide, y))
+        draw_line(painter, RULER, self.wide)
 
     def _film(self, painter: QPainter, take: Take) -> None:
         if not take.facts.pictures:
-            self._line(painter, RULER + FILM)
+            draw_line(painter, RULER + FILM, self.wide)
             return
-        self._head(painter, RULER, FILM, _("Film"), "")
+        draw_head(painter, RULER, FILM, _("Film"), "")
         times = frame_times(take)
         thumbs = self._desk.thumbs.get(take.id, {})
         aspect = take.facts.width / take.facts.height
@@ -273,22 +268,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
             )
             painter.fillRect(box, QColor(0, 0, 0, 120))
             painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
-        self._line(painter, RULER + FILM)
-
-    def _head(
-        self, painter: QPainter, top: float, height: float, title: str, under: str, indent: float = 0
-    ) -> None:
-        """Write the head of a lane; in a low one its axis stands beside the title."""
-        painter.setPen(theme.colour("ink"))
-        painter.setFont(sans(13, 600))
-        metrics = QFontMetricsF(painter.font())
-        room = HEAD - 18 - indent - (AXIS_ROOM if under and height <= LOW_LANE else 0)
-        shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QPointF(16 + indent, top + 19), shown)
-        if under:
-            painter.setFont(sans(12))
-            painter.setPen(theme.colour("ink2"))
-            painter.drawText(QPointF(16, top + 52 if height > LOW_LANE else top + 36), under)
+        draw_line(painter, RULER + FILM, self.wide)
 
     def _lanes(self, painter: QPainter, take: Take) -> None:
         top = float(RULER + FILM)
@@ -301,66 +281,52 @@ class Timeline(KeyFocus, Scaled, QWidget):
             words = _("Positions appear here as you read them.")
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
             return
-        height = max(46.0, (self.high - top) / len(take.bodies))
+        lanes = LanePainter(painter, take, TimeScale(self._plot(), self.span(), self.wide))
+        followed = [body for body in take.bodies if body.runs]
+        room = self.high - top - (LIKENESS if followed else 0)
+        height = max(46.0, room / len(take.bodies))
+        if followed and self._desk.following.take_id == take.id:
+            self._ahead(painter, take, top)
         for body in take.bodies:
-            if top + 30 > self.high:
+            if top + 30 > self.high - (LIKENESS if followed else 0):
                 break
-            self._lane(painter, take, body, QRectF(0, top, self.wide, min(height, self.high - top)))
+            chosen = self._desk.body is not None and self._desk.body.id == body.id
+            lanes.draw(body, QRectF(0, top, self.wide, min(height, self.high - top)), chosen=chosen)
             top += height
+        if followed:
+            lanes.draw_likeness(followed, QRectF(0, self.high - LIKENESS, self.wide, LIKENESS))
 
-    def _lane(self, painter: QPainter, take: Take, body: Body, box: QRectF) -> None:
-        lane = lane_of(take, body)
-        strong = self._desk.body is not None and self._desk.body.id == body.id
-        if strong:
-            painter.fillRect(QRectF(0, box.top() + 1, 3, box.height() - 2), theme.colour("ink"))
-        colour = theme.body(body.look)
-        low, high = airy([lane.value - lane.U, lane.value + lane.U, lane.next_value], 0.14)
-        inner = box.adjusted(0, 9, 0, -9)
-
-        def py(value: float) -> float:
-            return inner.bottom() - (value - low) / (high - low) * inner.height()
-
-        pixel = (high - low) / max(inner.height(), 1.0)
-        bar = float(np.median(lane.U)) / pixel if len(lane.U) else 0.0
-        factor = next((f for f in FACTORS if bar * f >= 5), FACTORS[-1]) if bar > 0 else 1
-        under = _("bars {n}×").format(n=factor) if factor > 1 and len(lane.t) else ""
-        self._head(painter, box.top(), box.height(), body.name, under, 16)
-        draw_shape(painter, look(body.look), QPointF(22, box.top() + 15), 10, colour)
-        self._axis_label(painter, box, lane)
-        if len(lane.t):
-            self._lane_marks(painter, inner, (low, high), py)
-        painter.setPen(QPen(colour, 1))
-        for t, v, u in zip(lane.t, lane.value, lane.U, strict=True):
-            painter.drawLine(QLineF(self.px(t), py(v - factor * u), self.px(t), py(v + factor * u)))
-        for t, v in zip(lane.t, lane.value, strict=True):
-            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 5.5, colour)
-        for t, v in zip(lane.next_t, lane.next_value, strict=True):
-            draw_shape(painter, look(body.look), QPointF(self.px(t), py(v)), 6, colour, hollow=True)
-        tape = QRectF(self.wide - 22, inner.top(), 12, inner.height())
-        painter.setPen(QPen(colour, 1))
-        for v in lane.value:
-            painter.drawLine(QLineF(tape.left(), py(v), tape.right(), py(v)))
-        self._line(painter, box.bottom() - 0.5)
-
-    def _axis_label(self, painter: QPainter, box: QRectF, lane: Lane) -> None:
-        painter.setPen(theme.colour("ink2"))
-        y = box.top() + 36 if box.height() > LOW_LANE else box.top() + 19
-        x = 16.0 if box.height() > LOW_LANE else HEAD - 30.0
-        painter.setFont(serif(13, italic=True))
-        painter.drawText(QPointF(x, y), lane.axis)
-        painter.setFont(sans(12))
-        painter.drawText(QPointF(x + 9, y), f"/ {lane.unit}")
-
-    def _lane_marks(self, painter: QPainter, inner: QRectF, limits: tuple[float, float], py: object) -> None:
-        assert callable(py)
-        marks = ticks(*limits, max(2, int(inner.height() / 26)))
-        step = marks[1] - marks[0] if len(marks) > 1 else abs(marks[0]) if marks and marks[0] else 1.0
-        painter.setFont(sans(12))
-        metrics = QFontMetricsF(painter.font())
-        left, right = self._plot()
-        for value in marks:
-            painter.setPen(QPen(theme.colour("line"), 1, Qt.PenStyle.DotLine))
-            painter.drawLine(QLineF(left, py(value), right, py(value)))
+    def _ahead(self, painter: QPainter, take: Take, top: float) -> None:
+        """What a run has not come to yet lies on another ground; before it fades what it found last."""
+        run = self._desk.following.run
+        assert run is not None
+        times = frame_times(take)
+        at, end = (self.px(float(times[n])) for n in (run.at, run.frames[-1]))
+        left, right = min(at, end), max(at, end)
+        painter.fillRect(QRectF(left, top, right - left, self.high - top), theme.colour("app"))
+        way = 1 if end >= at else -1
+        fade = QLinearGradient(at, 0, at + way * FADE, 0)
+        clear = QColor(theme.colour("accent"))
+        for place, strength in ((0.0, 0.45), (1.0, 0.0)):
+            clear.setAlphaF(strength)
+            fade.setColorAt(place, QColor(clear))
+        painter.fillRect(QRectF(min(at, at + way * FADE), top, FADE, self.high - top), fade)
+        if right - left > 150:
             painter.setPen(theme.colour("ink2"))
-            text = tick_text(value, step)
-            painter.drawText(QPointF(left - 6 - metrics.horizontalAdvance(text), py(value) + 4), text)
+            painter.setFont(sans(12))
+            box = QRectF(left + FADE + 4, self.high - LIKENESS, right - left - FADE - 8, LIKENESS)
+            painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), _("not yet followed"))
+
+    def _chevrons(self, painter: QPainter) -> None:
+        """Three chevrons beside the edge of a run: it goes on there, wherever the cursor is."""
+        run, take = self._desk.following.run, self._desk.take
+        if run is None or take is None or take.id != run.take.id:
+            return
+        at = self.px(float(frame_times(take)[run.at]))
+        way = 1 if run.frames[-1] >= run.at else -1
+        beside = 34 if abs(at - self.px(self._desk.time())) < 34 else 6
+        painter.setPen(QPen(theme.colour("accent"), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for i in range(3):
+            x = at + way * (beside + 7 * i)
+            painter.drawPolyline(QPolygonF([QPointF(x, 9), QPointF(x + way * 4, 13), QPointF(x, 17)]))
