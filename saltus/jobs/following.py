@@ -29,7 +29,9 @@ if TYPE_CHECKING:
 
 HANDED_ON_S = 0.1
 """What is found is handed on together, as often as a person can see."""
-WAIT_S = 0.03
+WAIT_S, SHOWN_WITHIN_S = 0.03, 0.2
+SHARE = 3.0
+"""Following goes on for so many times as long as it takes to show what it found."""
 AHEAD = 3
 """Frames decoded before they are looked at."""
 
@@ -40,6 +42,7 @@ class Steering:
     def __init__(self) -> None:
         self._stopped = threading.Event()
         self._paused = threading.Event()
+        self._taken = threading.Event()
 
     @property
     def paused(self) -> bool:
@@ -61,6 +64,17 @@ class Steering:
     def stop(self) -> None:
         """Let it end with what it has."""
         self._stopped.set()
+
+    def taken(self) -> None:
+        """What was handed on last has been shown."""
+        self._taken.set()
+
+    def wait_until_taken(self) -> float:
+        """Leave the machine to whoever shows what was handed on; gives how long that took, s."""
+        begun = time.monotonic()
+        self._taken.wait(SHOWN_WITHIN_S)
+        self._taken.clear()
+        return time.monotonic() - begun
 
 
 @dataclass(frozen=True)
@@ -162,6 +176,8 @@ def follow(
             yield Progress(i, len(frames) - 1)
             if block.due:
                 yield Partial(block.handed_on(ahead.decode_s))
+                if steering is not None:
+                    block.begin_after(steering.wait_until_taken())
         if block.frames:
             yield Partial(block.handed_on(ahead.decode_s))
         return Outcome(tuple(run.results()), broke_off)
@@ -173,10 +189,10 @@ class _Block:
     def __init__(self, starts: tuple[Start, ...], *, watched: bool) -> None:
         self._sides = [max(start.box.width, start.box.height) * AROUND for start in starts]
         self._watched = watched
+        self._due_s = time.monotonic() + HANDED_ON_S
         self._begin()
 
     def _begin(self) -> None:
-        self._since = time.monotonic()
         self.frames: list[Frame] = []
         self._sightings: list[tuple[Sighting, ...]] = []
 
@@ -187,7 +203,11 @@ class _Block:
     @property
     def due(self) -> bool:
         """Whether a person would see it come late otherwise."""
-        return time.monotonic() - self._since >= HANDED_ON_S
+        return time.monotonic() >= self._due_s
+
+    def begin_after(self, waited_s: float) -> None:
+        """Begin the next one; the longer it takes to be shown, the rarer it comes."""
+        self._due_s = time.monotonic() + max(HANDED_ON_S, SHARE * waited_s)
 
     def handed_on(self, decode_s: float) -> Found:
         """All of it; what comes next is another block."""

@@ -12,13 +12,15 @@ from saltus.printing.fonts import sans, serif
 from saltus.printing.tokens import LIGHT, Look
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
 
     from PyQt6.QtGui import QFont
 
 HALO = QColor(12, 16, 16, 165)
 PLATE = QColor(12, 16, 16, 204)
 ON_STAGE = QColor(LIGHT["onstage"])
+OPACITIES = 6
+"""Older marks fade in so many steps: those of one step are drawn in one go."""
 
 
 def shape_path(look: Look, at: QPointF, size: float) -> QPainterPath:
@@ -52,6 +54,41 @@ def draw_shape(
     painter.drawPath(path)
 
 
+def draw_shapes(
+    painter: QPainter,
+    look: Look,
+    places: Iterable[QPointF],
+    size: float,
+    colour: QColor,
+    *,
+    hollow: bool = False,
+) -> None:
+    """Draw a body's shape at many places in one go, see :func:`draw_shape`."""
+    path = shapes_path(look, places, size)
+    if hollow or look.open:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 1.3))
+    else:
+        painter.setBrush(colour)
+        painter.setPen(Qt.PenStyle.NoPen)
+    painter.drawPath(path)
+
+
+def shapes_path(look: Look, places: Iterable[QPointF], size: float) -> QPainterPath:
+    """Outlines of a body's shape at many places; where they overlap they are one."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    if look.shape == "disc":
+        r = size / 2
+        for at in places:
+            path.addEllipse(at, r, r)
+        return path
+    shape = shape_path(look, QPointF(0, 0), size)
+    for at in places:
+        path.addPath(shape.translated(at))
+    return path
+
+
 def draw_ring(painter: QPainter, at: QPointF, radius: float, colour: QColor, *, ghost: bool = False) -> None:
     """Draw the ring of a reading: four 58° arcs with gaps at the axes, 6 px ticks outside, a dark halo."""
     box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
@@ -72,8 +109,11 @@ def draw_trail(
     painter: QPainter, look: Look, places: Sequence[tuple[QPointF, float]], size: float = 6.0
 ) -> None:
     """Draw older readings as small open shapes; each with its opacity, 0 to 1."""
+    alike: dict[float, list[QPointF]] = {}
     for at, opacity in places:
-        path = shape_path(look, at, size)
+        alike.setdefault(math.ceil(opacity * OPACITIES) / OPACITIES, []).append(at)
+    for opacity, together in sorted(alike.items()):
+        path = shapes_path(look, together, size)
         painter.setOpacity(opacity)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(HALO, 3.2))

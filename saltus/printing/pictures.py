@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from numpy.typing import NDArray
+    from PyQt6.QtGui import QFont
 
     from saltus.notebook.model import Body, Take
 
@@ -91,8 +92,9 @@ def draw_geometry(
 
 
 def draw_readings(
-    painter: QPainter, take: Take, frame: int, place: Callable[[float, float], QPointF], rings: float
-) -> None:
+    painter: QPainter, take: Take, frame: int, place: Callable[[float, float], QPointF], rings: float,
+    font: QFont | None = None,
+) -> None:  # fmt: skip
     """Draw the readings of every body up to a frame: trail, and the ring of this frame.
 
     Parameters
@@ -104,6 +106,8 @@ def draw_readings(
         From picture coordinates to the painter's.
     rings : float
         Painter px per px of 95 % reading uncertainty.
+    font : QFont, optional
+        Of the words on it.
     """
     for body in take.bodies:
         style = look(body.look)
@@ -121,12 +125,14 @@ def draw_readings(
                 age = (frame - int(used.frame[i])) / TRAIL
                 trail.append((at, max(0.22, 1 - age)))
         draw_trail(painter, style, trail)
-        _draw_doubts(painter, body, frame, place)
+        _draw_doubts(painter, body, frame, place, font)
         if centre is not None and here is not None:
             draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.status == "aside")
 
 
-def _draw_doubts(painter: QPainter, body: Body, frame: int, place: Callable[[float, float], QPointF]) -> None:
+def _draw_doubts(
+    painter: QPainter, body: Body, frame: int, place: Callable[[float, float], QPointF], font: QFont | None
+) -> None:
     """Draw what following lately doubted or did not see of a body."""
     style, used = look(body.look), body.readings.used
     for stretch in lost_stretches(body):
@@ -136,7 +142,7 @@ def _draw_doubts(painter: QPainter, body: Body, frame: int, place: Callable[[flo
             draw_way_unseen(painter, a, b, QColor(style.stage))
             if stretch.frames > 1:
                 middle = QPointF((a.x() + b.x()) / 2, (a.y() + b.y()) / 2 - 34)
-                draw_plate(painter, middle, unseen_words(stretch))
+                draw_plate(painter, middle, unseen_words(stretch), font)
     for weak in weak_readings(body):
         reading = body.readings.at(weak.frame) if frame - LONGEST_TRAIL <= weak.frame <= frame else None
         if reading is not None:

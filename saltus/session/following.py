@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core.following.run import Start
+from saltus.core.progress import Partial
 from saltus.jobs.following import Found, Outcome, Steering, follow
 from saltus.notebook import films
 from saltus.notebook.derived.motion import frame_times
@@ -51,6 +52,22 @@ class Wanted:
     method: Method = "auto"
 
 
+@dataclass(frozen=True)
+class Handed:
+    """What was found in some frames, and what it makes of bodies by their ids."""
+
+    found: Found
+    blocks: dict[str, Block]
+
+
+@dataclass(frozen=True)
+class Ended:
+    """What a run makes of bodies by their ids, and why it ended early (empty where it did not)."""
+
+    blocks: dict[str, Block]
+    broke_off: str
+
+
 class FollowingRun:
     """Bodies of a take followed through some of its frames, for one document.
 
@@ -71,8 +88,6 @@ class FollowingRun:
         The last frame that was handed on.
     done : int
         How many frames were.
-    broke_off : str
-        Why it ended early, in a sentence; empty where it did not.
     """
 
     def __init__(self, take: Take, wanted: Sequence[Wanted], frames: Sequence[int]) -> None:
@@ -80,7 +95,6 @@ class FollowingRun:
         self.steering = Steering()
         self.runs: dict[str, str] = {}
         self.at, self.done = self.frames[0], 0
-        self.broke_off = ""
 
     def begun(self, notebook: Notebook) -> Notebook:
         """The notebook with the runs begun."""
@@ -100,8 +114,8 @@ class FollowingRun:
         bodies = ((take.body(body), run) for body, run in self.runs.items()) if take is not None else ()
         return any(body is not None and body.run(run) is not None for body, run in bodies)
 
-    def steps(self, folder: Path | None) -> Steps[Outcome]:
-        """The work itself, to be run as a job.
+    def steps(self, folder: Path | None) -> Steps[Ended]:
+        """The work itself, to be run as a job; it hands on :class:`Handed`.
 
         Raises
         ------
@@ -113,27 +127,39 @@ class FollowingRun:
         path = films.find(self.take.film, folder)
         starts = tuple(Start(w.body, w.box, w.method, w.point) for w in self.wanted)
         times = [float(t) for t in frame_times(self.take)]
-        return follow.steps(path, self.take.facts.film_facts(), times, self.frames, starts, self.steering)
+        facts = self.take.facts.film_facts()
+        work = follow.steps(path, facts, times, self.frames, starts, self.steering)
+        # readings are made here, so that whoever takes them has little left to do
+        while True:
+            try:
+                step = next(work)
+            except StopIteration as end:
+                return self._ended(end.value)
+            yield Partial(self._handed(step.value)) if isinstance(step, Partial) else step
 
-    def added(self, notebook: Notebook, found: Found) -> Notebook:
-        """The notebook with what was found in some frames."""
+    def _handed(self, found: Found) -> Handed:
         blocks = {}
         for i, one in enumerate(self.wanted):
             seen = [(n, s[i]) for n, s in zip(found.frames, found.sightings, strict=True)]
             run = self.runs[one.body]
             readings = [r for n, s in seen if (r := _reading_of(run, n, s)) is not None]
             blocks[one.body] = Block(run, tuple(_record_of(n, s) for n, s in seen), tuple(readings))
-        self.at, self.done = found.frames[-1], self.done + len(found.frames)
-        return edits.add_found(notebook, self.take.id, blocks)
+        return Handed(found, blocks)
 
-    def ended(self, notebook: Notebook, outcome: Outcome) -> Notebook:
+    def _ended(self, outcome: Outcome) -> Ended:
+        pairs = zip(self.wanted, outcome.bodies, strict=True)
+        blocks = {one.body: _block_of(self.runs[one.body], followed) for one, followed in pairs}
+        return Ended(blocks, outcome.broke_off)
+
+    def added(self, notebook: Notebook, handed: Handed) -> Notebook:
+        """The notebook with what was found in some frames."""
+        frames = handed.found.frames
+        self.at, self.done = frames[-1], self.done + len(frames)
+        return edits.add_found(notebook, self.take.id, handed.blocks)
+
+    def ended(self, notebook: Notebook, ended: Ended) -> Notebook:
         """The notebook with all that was found, as the whole run sees it."""
-        self.broke_off = outcome.broke_off
-        blocks = {
-            one.body: _block_of(self.runs[one.body], followed)
-            for one, followed in zip(self.wanted, outcome.bodies, strict=True)
-        }
-        return edits.add_found(notebook, self.take.id, blocks)
+        return edits.add_found(notebook, self.take.id, ended.blocks)
 
 
 def _record_of(frame: int, sighting: Sighting) -> FrameRecord:

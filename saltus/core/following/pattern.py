@@ -99,6 +99,7 @@ class PatternFollower:
         made = cls(patch, Turning(patch))
         made.way.add(t, left, top)
         made.noise = noise_of(padded(picture, left - 8, top - 8, patch.shape[1] + 16, patch.shape[0] + 16))
+        made.u_patch = min(patch.found_to(max(made.noise, 0.5)), patch.size) ** 2 * np.eye(2)
         made.averaging = Averaging()
         made.averaging.add(picture, 0, patch, (left, top))
         return made
@@ -328,6 +329,8 @@ class PatternFollower:
                 crop.region, crop.corner, self.patch, found, self.noise
             )
             self.revised[crop.index] = self._sighting(Look("found", (), found))
+            # one picture made the patch: it is as unsure as a place in one picture
+            self.u_patch = covariance(found, self.residuals.correlation())
         self.likenesses.clear()
 
     def settle(self) -> None:

@@ -84,7 +84,7 @@ def doubtful(take: Take) -> list[Doubtful]:
 def counts(body: Body) -> dict[str, int]:
     """How many frames of a body are found, weak and lost."""
     weak = len(weak_readings(body))
-    found = sum(r.origin == "followed" and r.used for r in body.readings)
+    found = int(np.count_nonzero(body.readings.used.run != ""))
     return {"found": found, "weak": weak, "lost": sum(d.frames for d in lost_stretches(body))}
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from saltus.notebook.edits.ids import new_id
 from saltus.notebook.edits.readings import change_body, require_take
 from saltus.notebook.following import FollowedRun
+from saltus.notebook.readings import FEW
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -82,21 +83,21 @@ def add_found(notebook: Notebook, take_id: str, blocks: Mapping[str, Block]) -> 
             method=block.method or run.method,
         )
         runs = tuple(changed if r is run else r for r in body.runs)
-        placed = [r for r in block.readings if _gives_way(body, r.frame)]
+        origin = _origins(body, block)
+        placed = [r for r in block.readings if origin.get(r.frame, "followed") == "followed"]
         seen = {r.frame for r in block.readings}
-        gone = [r.frame for r in block.records if r.frame not in seen and _followed_at(body, r.frame)]
+        gone = [r.frame for r in block.records if r.frame not in seen and origin.get(r.frame) == "followed"]
         readings = body.readings.with_differences(placed, gone)
         notebook = change_body(notebook, take_id, body_id, runs=runs, readings=readings)
     return notebook
 
 
-def _followed_at(body: Body, frame: int) -> bool:
-    there = body.readings.at(frame)
-    return there is not None and there.origin == "followed"
-
-
-def _gives_way(body: Body, frame: int) -> bool:
-    return body.readings.at(frame) is None or _followed_at(body, frame)
+def _origins(body: Body, block: Block) -> dict[int, str]:
+    """How the readings came about that are there already in the frames of a block."""
+    if len(block.records) > FEW:
+        return {r.frame: r.origin for r in body.readings}
+    there = (body.readings.at(record.frame) for record in block.records)
+    return {r.frame: r.origin for r in there if r is not None}
 
 
 def decide(notebook: Notebook, take_id: str, body_id: str, frame: int, *, use: bool) -> Notebook:

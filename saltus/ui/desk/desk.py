@@ -127,6 +127,11 @@ class Desk(QObject):
         return take.body(self._bodies.get(take.id)) or take.bodies[0]
 
     @property
+    def busy(self) -> bool:
+        """Whether bodies are being followed, which needs the machine."""
+        return self.following.run is not None
+
+    @property
     def folder(self) -> Path | None:
         """Where the notebook lies."""
         return self.session.folder
@@ -156,11 +161,10 @@ class Desk(QObject):
             self._want_picture()
 
     def show_frame(self, frame: int, image: QImage) -> None:
-        """Show a frame of the take in hand whose picture is at hand already."""
-        if self.take is not None and self.take_id is not None:
-            self._frames[self.take.id] = frame
+        """Take a frame in hand whose picture is at hand already; the edit that follows shows it."""
+        if self.take_id is not None:
+            self._frames[self.take_id] = frame
             self.shown = (self.take_id, frame, image)
-            self.lookedElsewhere.emit()
 
     def choose_body(self, body_id: str) -> None:
         """Take another body in hand."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from saltus.core.following.evidence import AROUND, cut_about
 from saltus.core.wording import _
@@ -15,13 +15,14 @@ from saltus.ui.desk.task import Task
 if TYPE_CHECKING:
     from PyQt6.QtGui import QImage
 
-    from saltus.jobs.following import Found, Outcome
     from saltus.notebook.following import FollowedRun
     from saltus.notebook.model import Body, Take
-    from saltus.session.following import FollowingRun
+    from saltus.session.following import Ended, FollowingRun, Handed
     from saltus.ui.desk.desk import Desk
 
 STRIP = 5
+SHOWN_MS = 40
+"""So long after an edit everything has been painted; until then the run leaves the machine to that."""
 MOST_CUTS = 400
 """So many pictures of doubtful places are kept; older ones are cut out again when they are wanted."""
 
@@ -121,8 +122,8 @@ class FollowedNow(QObject):
         self.strip = {one.body: [] for one in run.wanted}
         self._worked_s, self._since = 0.0, time.monotonic()
         self._keep_boxes(run)
-        task.found.connect(lambda found: self._found(task, found))
-        task.succeeded.connect(lambda outcome: self._ended(task, outcome))
+        task.found.connect(lambda handed: self._found(task, handed))
+        task.succeeded.connect(lambda ended: self._ended(task, ended))
         task.failed.connect(lambda sentence: self._failed(task, sentence))
         task.stopped.connect(lambda: self._over(task))
         self._edit(notebook)
@@ -165,22 +166,23 @@ class FollowedNow(QObject):
         assert self.run is not None
         self._desk.edit(self._name, notebook, "follow/" + "/".join(self.run.runs.values()))
 
-    def _found(self, task: Task, found: Found) -> None:
+    def _found(self, task: Task, handed: Handed) -> None:
         run = self._mine(task)
-        if run is None or not run.goes_on(self._desk.notebook):
+        if run is None:
             return
-        before = run.at
-        notebook = run.added(self._desk.notebook, found)
+        QTimer.singleShot(SHOWN_MS, run.steering.taken)
+        if not run.goes_on(self._desk.notebook):
+            return
+        before, found = run.at, handed.found
+        notebook = run.added(self._desk.notebook, handed)
         self.decodes_at = 1 / found.decode_s if found.decode_s > 0 else 0.0
         picture = as_image(found.seen.picture) if found.seen is not None else None
         for (frame, i), cut in (found.seen.cuts if found.seen is not None else {}).items():
             self._keep(run, frame, run.wanted[i].body, as_image(cut), last=frame == run.at)
         desk = self._desk
-        along = desk.take_id == run.take.id and desk.frame == before
-        self._edit(notebook)
-        if along and picture is not None:
+        if desk.take_id == run.take.id and desk.frame == before and picture is not None:
             desk.show_frame(run.at, picture)
-        self.changed.emit()
+        self._edit(notebook)
 
     def _keep(self, run: FollowingRun, frame: int, body: str, image: QImage, *, last: bool) -> None:
         self.cuts[run.take.id, body, frame] = image
@@ -189,13 +191,14 @@ class FollowedNow(QObject):
         if last:
             self.strip[body] = [*self.strip[body], (frame, image)][-STRIP:]
 
-    def _ended(self, task: Task, outcome: Outcome) -> None:
+    def _ended(self, task: Task, ended: Ended) -> None:
         run = self._mine(task)
         if run is not None and run.goes_on(self._desk.notebook):
-            self._edit(run.ended(self._desk.notebook, outcome))
-            if run.broke_off:
-                self._desk.said.emit(run.broke_off, "warn")
-        self._over(task)
+            self._edit(run.ended(self._desk.notebook, ended))
+            if ended.broke_off:
+                self._desk.said.emit(ended.broke_off, "warn")
+        # one thing after the other: what it all comes to is painted first
+        QTimer.singleShot(SHOWN_MS, lambda: self._over(task))
 
     def _failed(self, task: Task, sentence: str) -> None:
         """Nothing came of it: what it began with goes, and why is said."""

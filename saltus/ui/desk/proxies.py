@@ -27,6 +27,10 @@ class InHand(Protocol):
         """The take in hand."""
 
     @property
+    def busy(self) -> bool:
+        """Whether something is under way that needs the machine more."""
+
+    @property
     def folder(self) -> Path | None:
         """Where the notebook lies."""
 
@@ -69,6 +73,8 @@ class Preparing(QObject):
     def _look(self) -> None:
         """Begin where the take in hand wants a copy and was checked: the check comes first."""
         take = self._desk.take
+        if self._desk.busy:
+            return
         if take is None or take.film.sha256 == self._film or not take.facts.checked:
             return
         self._end()

@@ -207,7 +207,7 @@ class ReadTool:
         draw_geometry(painter, take, view.place, zoom, 0.12 * view.width())
         shown = desk.shown[1] if desk.shown is not None else desk.frame
         if self.trail:
-            draw_readings(painter, take, shown, view.placer(), RING_FACTOR * zoom)
+            draw_readings(painter, take, shown, view.placer(), RING_FACTOR * zoom, plate_font(13, 600))
         if self.boxes:
             self._paint_boxes(painter, take, shown)
         else:

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 
-SHOWN = 5
+SHOWN = 4
 """So many stand in the list at once; the others come as these are decided, or by going on to them."""
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QProgressBar
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.following.run import METHODS
@@ -18,7 +17,7 @@ from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import Group, button, clear_layout, label, row, yielding
 from saltus.ui.read.doubts import Doubts
-from saltus.ui.read.follow_parts import AlignedStrip, StateCounts
+from saltus.ui.read.follow_parts import AlignedStrip, Progress, StateCounts
 from saltus.ui.read.follow_start import FollowStart
 from saltus.ui.read.why_so_sure import WhySoSure
 
@@ -73,7 +72,7 @@ class FollowPanel(Group):
         self._swatch = row()
         self._name, self._by = yielding("", "heading"), label("", "note")
         self._method = chooser(_("How it is followed"), self._chosen)
-                head = row(self._name, self._by)
+        head = row(self._name, self._by)
         head.insertLayout(0, self._swatch)
         head.setStretch(1, 1)
         self.column.addLayout(head)
@@ -117,9 +116,7 @@ class FollowPanel(Group):
         self._decodes.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         rates = row(self._rate, self._decodes)
         rates.setStretch(1, 1)
-        self._bar = QProgressBar()
-        self._bar.setTextVisible(False)
-        self._bar.setAccessibleName(_("Frames followed"))
+        self.progress = Progress()
         now = self._desk.following
         self.pause = button(_("Pause"), now.pause, "main")
         self.stop = button(_("Stop, keep these"), now.stop)
@@ -127,13 +124,12 @@ class FollowPanel(Group):
         buttons.setStretch(1, 1)
         column = self.controls.column
         column.addLayout(rates)
-        column.addWidget(self._bar)
+        column.addWidget(self.progress)
         column.addLayout(buttons)
         self.on = button(_("Follow on from here…"), self._setup.begin)
         self.done = button(_("Read by hand"), lambda: None, "link")
-        self._after = Group()
-        self._after.column.addLayout(row(self.on, self.done, stretch=1))
-        self._way.column.addWidget(self._after)
+        self.after = Group()
+        self.after.column.addLayout(row(self.on, self.done, stretch=1))
 
     def first_control(self) -> QWidget:
         """What has the keys when they come to the column."""
@@ -172,7 +168,6 @@ class FollowPanel(Group):
             _("N next · Enter take it · X leave out · click: correct, and follow on from there")
         )
         self._keys.setVisible(bool(self.doubts.all))
-        self._after.setVisible(not running)
         self._show_run()
 
     def _show_head(self, body: Body, *, drawing: bool) -> None:
@@ -225,9 +220,7 @@ class FollowPanel(Group):
         now = self._desk.following
         if now.run is None:
             return
-        total = len(now.run.frames) - 1
-        self._bar.setRange(0, total)
-        self._bar.setValue(now.run.done)
+        self.progress.show_share(now.run.done / (len(now.run.frames) - 1))
         rate = now.rate
         self._rate.setText(_("{n:.0f} frames/s").format(n=rate) if rate else "…")
         words = _("film decodes at {n:.0f}").format(n=now.decodes_at) if now.decodes_at else ""

@@ -182,6 +182,30 @@ def draw_cross(painter: QPainter, at: QPointF, r: float) -> None:
         painter.drawLine(QLineF(at.x() - r, at.y() + r, at.x() + r, at.y() - r))
 
 
+class Progress(Scaled, QWidget):
+    """How far a run is."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.share = 0.0
+        self.setFixedHeight(scaled(6))
+        self.setAccessibleName(_("Frames followed"))
+
+    def show_share(self, share: float) -> None:
+        """Show it, 0 to 1."""
+        self.share = min(max(share, 0.0), 1.0)
+        self.setAccessibleDescription(f"{self.share:.0%}")
+        self.update()
+
+    def paintEvent(self, event: object) -> None:
+        painter = self.painter()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for token, share in (("line", 1.0), ("accent", self.share)):
+            painter.setBrush(theme.colour(token))
+            painter.drawRoundedRect(QRectF(0, 0, self.wide * share, 6), 3, 3)
+
+
 class StateCounts(Scaled, QWidget):
     """How many frames are found, weak and lost."""
 
@@ -210,8 +234,8 @@ class StateCounts(Scaled, QWidget):
         # the words differ in length: each cell takes what it needs
         painter.setFont(sans(13))
         metrics = painter.fontMetrics()
-        wants = [22 + metrics.horizontalAdvance(f"{self._counts[s]}  {names[s]}") + 6 for s in names]
-        spare = max(self.wide - 12 - sum(wants), 0) / 3
+        wants = [22 + metrics.horizontalAdvance(f"{self._counts[s]} {names[s]}") + 8 for s in names]
+        spare = (self.wide - 2 * GAP - 1 - sum(wants)) / 3
         left = 0.5
         for (state, name), want in zip(names.items(), wants, strict=True):
             box = QRectF(left, 1, want + spare, 39)
@@ -228,7 +252,7 @@ class StateCounts(Scaled, QWidget):
             painter.setFont(sans(13))
             painter.setPen(theme.colour("ink2"))
             painter.drawText(box.adjusted(26 + wide, 0, 0, 0), middle, name)
-            left += want + spare + 6
+            left += want + spare + GAP
 
 
 def draw_state(painter: QPainter, at: QPointF, state: str, colour: QColor) -> None:

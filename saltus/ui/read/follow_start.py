@@ -66,9 +66,10 @@ class FollowStart(Group):
         self.column.addWidget(self._many)
         self.go = button(_("Follow"), setup.start, "main")
         self.cancel = button(_("Cancel"), setup.close, "link")
+        self.buttons = Group()
         buttons = row(self.go, self.cancel)
         buttons.setStretch(0, 1)
-        self.column.addLayout(buttons)
+        self.buttons.column.addLayout(buttons)
 
     # -- what a person does --------------------------------------------------------------------------
 

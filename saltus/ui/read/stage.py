@@ -56,7 +56,9 @@ class ReadStage(Stage):
         for panel in (self.reading, self.followed):
             self._column.addWidget(panel)
         self._column.addStretch(1)
-        self._foot.addWidget(self.followed.controls)
+        self._foot.setSpacing(10)
+        for actions in (self.followed.start.buttons, self.followed.controls, self.followed.after):
+            self._foot.addWidget(actions)
         self._build_tools()
         self._connect()
         self.listen()
@@ -197,8 +199,13 @@ class ReadStage(Stage):
         self.reading.setVisible(not follows)
         self.followed.setVisible(follows)
         self._tool.boxes = follows
-        of_this = take is not None and take.id == self._desk.following.take_id
-        self.followed.controls.setVisible(of_this and not self.setup.open)
+        drawing, running = (
+            follows and self.setup.open,
+            take is not None and take.id == self._desk.following.take_id,
+        )
+        self.followed.start.buttons.setVisible(drawing)
+        self.followed.controls.setVisible(running and not drawing)
+        self.followed.after.setVisible(follows and not drawing and not running)
         self._box_button.setChecked(self.setup.open)
         self._read_button.setChecked(not self.setup.open and not self.view.panning)
         if follows:

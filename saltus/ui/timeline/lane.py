@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.coverage import NORMAL_95
+from saltus.core.geometry.mapping import Seen
 from saltus.core.motion.expect import expected_place
 from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of
 
@@ -47,18 +48,29 @@ def lane_of(take: Take, body: Body) -> Lane:
     motion, axis = body_motion(take, body), lane_axis(take, body)
     position = motion.of(axis)
     columns, times = body.readings.used, frame_times(take)
-    next_t, next_value = [], []
+    places = []
     if 2 <= len(columns.frame) < len(times):
         for i in range(1, EXPECTED + 1):
             frame = int(columns.frame[-1]) + i * take.step
             place = expected_place(columns.frame, columns.x, columns.y, frame)
             if frame < len(times) and place is not None:
-                next_t.append(times[frame])
-                next_value.append(float(mapping_of(take).place(*place, frame)[axis == "y"]))
-    weak = [r for r in body.readings if r.status == "weak"]
-    at = [mapping_of(take).place(r.x, r.y, r.frame)[axis == "y"] for r in weak]
+                places.append((frame, *place))
+    ahead = len(places)
+    places += [(r.frame, r.x, r.y) for r in body.readings if r.status == "weak"]
+    at, value = _along(take, axis, places)
     return Lane(
-        axis, mapping_of(take).unit.text, motion.t, position.value,
-        NORMAL_95 * position.u_own, np.array(next_t), np.array(next_value),
-        np.array([times[r.frame] for r in weak]), np.array([float(q) for q in at]),
+        axis, mapping_of(take).unit.text, motion.t, position.value, NORMAL_95 * position.u_own,
+        at[:ahead], value[:ahead], at[ahead:], value[ahead:],
     )  # fmt: skip
+
+
+def _along(
+    take: Take, axis: str, places: list[tuple[int, float, float]]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Times and coordinates of places in the picture."""
+    if not places:
+        return np.empty(0), np.empty(0)
+    frame, x, y = (np.array(column) for column in zip(*places, strict=True))
+    nothing = np.zeros(len(frame))
+    world = mapping_of(take).world(Seen(x, y, nothing, nothing, frame))
+    return frame_times(take)[frame], world[axis == "y"].value

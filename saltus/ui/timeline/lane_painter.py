@@ -18,7 +18,7 @@ from saltus.notebook.derived.following import doubted_below, looked_at, lost_str
 from saltus.notebook.derived.motion import frame_times
 from saltus.printing.followed_marks import draw_doubt
 from saltus.printing.fonts import sans, serif
-from saltus.printing.marks import draw_shape
+from saltus.printing.marks import draw_shape, draw_shapes
 from saltus.printing.tokens import look
 from saltus.ui.kit.theme import theme
 from saltus.ui.timeline.lane import Lane, lane_of
@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Body, Take
 
 HEAD = 122
-LOW_LANE, AXIS_ROOM = 58, 34
+LOW_LANE, AXIS_ROOM = 58, 40
 """Up to this height a lane has no line of its own for its axis."""
 FACTORS = (1, 2, 5, 10, 20, 50, 100)
 MOST_FACTOR = 20
@@ -74,17 +74,17 @@ class TimeScale:
 def draw_head(
     painter: QPainter, top: float, height: float, title: str, under: str, indent: float = 0
 ) -> None:
-    """Write the head of a lane; in a low one its axis stands beside the title."""
+    """Write the head of a lane; in a low one its axis stands on the second line, before what is under it."""
     painter.setPen(theme.colour("ink"))
     painter.setFont(sans(13, 600))
     metrics = QFontMetricsF(painter.font())
-    room = HEAD - 18 - indent - (AXIS_ROOM if under and height <= LOW_LANE else 0)
-    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(room))
+    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 18 - indent))
     painter.drawText(QPointF(16 + indent, top + 19), shown)
     if under:
         painter.setFont(sans(12))
         painter.setPen(theme.colour("ink2"))
-        painter.drawText(QPointF(16, top + 52 if height > LOW_LANE else top + 36), under)
+        low = height <= LOW_LANE
+        painter.drawText(QPointF(16 + (AXIS_ROOM if low else 0), top + (36 if low else 52)), under)
 
 
 def draw_line(painter: QPainter, y: float, wide: float) -> None:
@@ -135,21 +135,23 @@ class LanePainter:
         self._unseen(body, box)
         shown = self._scale.thinned(lane.t)
         t, value, U = (column[shown].tolist() for column in (lane.t, lane.value, lane.U))
+        px, shape = self._scale.px, look(body.look)
         painter.setPen(QPen(colour, 1))
-        for at, v, u in zip(t, value, U, strict=True) if factor <= MOST_FACTOR else ():
-            x = self._scale.px(at)
-            painter.drawLine(QLineF(x, py(v - factor * u), x, py(v + factor * u)))
-        for at, v in zip(t, value, strict=True):
-            draw_shape(painter, look(body.look), QPointF(self._scale.px(at), py(v)), 5.5, colour)
-        for at, v in zip(lane.next_t, lane.next_value, strict=True):
-            draw_shape(painter, look(body.look), QPointF(self._scale.px(at), py(v)), 6, colour, hollow=True)
+        if factor <= MOST_FACTOR and t:
+            bars = zip(map(px, t), value, U, strict=True)
+            painter.drawLines(*(QLineF(x, py(v - factor * u), x, py(v + factor * u)) for x, v, u in bars))
+        draw_shapes(
+            painter, shape, (QPointF(px(at), py(v)) for at, v in zip(t, value, strict=True)), 5.5, colour
+        )
+        ahead = (QPointF(px(at), py(v)) for at, v in zip(lane.next_t, lane.next_value, strict=True))
+        draw_shapes(painter, shape, ahead, 6, colour, hollow=True)
         for at, v in zip(lane.weak_t, lane.weak_value, strict=True):
             spot = QPointF(self._scale.px(at), py(v))
             draw_doubt(painter, spot, look(body.look), colour, theme.colour("warn"), 3.3)
         tape = QRectF(self._scale.wide - 22, inner.top(), 12, inner.height())
         painter.setPen(QPen(colour, 1))
-        for y in np.unique(np.round([py(v) for v in lane.value], 1)).tolist():
-            painter.drawLine(QLineF(tape.left(), y, tape.right(), y))
+        heights = np.unique(np.round([py(v) for v in lane.value])) if len(lane.value) else np.zeros(1)
+        painter.drawLines(*(QLineF(tape.left(), y, tape.right(), y) for y in heights.tolist()))
         draw_line(painter, box.bottom() - 0.5, self._scale.wide)
 
     def _unseen(self, body: Body, box: QRectF) -> None:
@@ -213,17 +215,15 @@ class LanePainter:
             return
         weak = {r.frame for r in body.readings if r.status == "weak"}
         t = np.array([times[row.frame] for row in rows])
-        drawn = {*self._scale.thinned(t).tolist(), *(i for i, row in enumerate(rows) if row.frame in weak)}
-        for i in sorted(drawn):
-            at = QPointF(self._scale.px(float(t[i])), py(rows[i].likeness or 0.0))
-            in_doubt = rows[i].frame in weak
-            draw_shape(painter, look(body.look), at, 5.2 if in_doubt else 2.6, colour, hollow=in_doubt)
+        in_doubt = [i for i, row in enumerate(rows) if row.frame in weak]
+        for shown, size in ((self._scale.thinned(t).tolist(), 2.6), (in_doubt, 5.2)):
+            at = (QPointF(self._scale.px(float(t[i])), py(rows[i].likeness or 0.0)) for i in shown)
+            draw_shapes(painter, look(body.look), at, size, colour, hollow=size > 3)
 
     def _axis_label(self, box: QRectF, lane: Lane) -> None:
         painter = self._painter
         painter.setPen(theme.colour("ink2"))
-        y = box.top() + 36 if box.height() > LOW_LANE else box.top() + 19
-        x = 16.0 if box.height() > LOW_LANE else HEAD - 30.0
+        x, y = 16.0, box.top() + 36
         painter.setFont(serif(13, italic=True))
         painter.drawText(QPointF(x, y), lane.axis)
         painter.setFont(sans(12))

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt, QTimer
 from PyQt6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -39,6 +39,8 @@ if TYPE_CHECKING:
 
 TAPE, RULER, FILM = 40, 30, 52
 LIKENESS, FADE = 52, 21
+LEAST_LANE = 46.0
+SOON_MS = 12
 
 
 class Timeline(KeyFocus, Scaled, QWidget):
@@ -50,6 +52,7 @@ class Timeline(KeyFocus, Scaled, QWidget):
         self._player = player
         self._cache: QPixmap | None = None
         self._film_cache: QPixmap | None = None
+        self._film_of: tuple[object, ...] = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Score: positions against time"))
         self.setMinimumHeight(scaled(170))
@@ -82,6 +85,10 @@ class Timeline(KeyFocus, Scaled, QWidget):
         desk.thumbArrived.connect(lambda _take: self._film_anew())
         desk.lookedElsewhere.connect(self._looked)
         desk.following.changed.connect(self._anew)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._drawn_anew)
         self._drawn_for: str | None = None
 
     def sizeHint(self) -> QSize:
@@ -96,8 +103,23 @@ class Timeline(KeyFocus, Scaled, QWidget):
         self._desk.go_to_frame(self._desk.frame + step)
 
     def _anew(self) -> None:
-        self._cache = self._film_cache = None
+        if self._desk.following.run is not None:
+            # what a run finds can be seen a little later: an edit and all its pictures at once would be felt
+            self._soon.start()
+        else:
+            self._drawn_anew()
+
+    def _drawn_anew(self) -> None:
+        self._cache = None
+        film = self._film_shown()
+        if film != self._film_of:
+            self._film_cache, self._film_of = None, film
         self.update()
+
+    def _film_shown(self) -> tuple[object, ...]:
+        """What the strip of the film shows: it stays as it is while bodies are read."""
+        take = self._desk.take
+        return (take.id, take.film, take.facts, take.kept, take.capture_rate, self.span()) if take else ()
 
     def _film_anew(self) -> None:
         """Thumbnails come one by one: the lanes need not be drawn again for each."""
@@ -283,9 +305,11 @@ class Timeline(KeyFocus, Scaled, QWidget):
             return
         lanes = LanePainter(painter, take, TimeScale(self._plot(), self.span(), self.wide))
         followed = [body for body in take.bodies if body.runs]
+        if (self.high - top - LIKENESS) / len(take.bodies) < LEAST_LANE:
+            followed = []  # positions before all
         room = self.high - top - (LIKENESS if followed else 0)
-        height = max(46.0, room / len(take.bodies))
-        if followed and self._desk.following.take_id == take.id:
+        height = max(LEAST_LANE, room / len(take.bodies))
+        if self._desk.following.take_id == take.id:
             self._ahead(painter, take, top)
         for body in take.bodies:
             if top + 30 > self.high - (LIKENESS if followed else 0):
