@@ -67,7 +67,7 @@ class Alignment:
 
 def align(
     picture: Image, corner: tuple[int, int], patch: Patch, start: tuple[float, float], noise: float,
-    seen: Image | None = None,
+    seen: Image | None = None, ground: Image | None = None,
 ) -> Alignment | None:  # fmt: skip
     """Lay a patch over a picture, beginning near its place.
 
@@ -84,6 +84,8 @@ def align(
         Standard deviation of a smoothed grey level.
     seen : (H, W) ndarray of float32, optional
         0 where something known stands in front, else 1.
+    ground : (H, W) ndarray of float32, optional
+        What lies behind, for a patch that says how far it shows through.
 
     Returns
     -------
@@ -95,7 +97,7 @@ def align(
     Gauss and Newton's steps with Tukey-like weights 1/(1 + (r/tolerance)²)²; Baker and Matthews 2004,
     doi:10.1023/B:VISI.0000011205.11775.fd, the patch being shifted and never the picture.
     """
-    laid = _Laid(patch, picture, corner, noise, seen)
+    laid = _Laid(patch, picture, corner, noise, seen, ground)
     x, y = start
     for step in range(STEPS):
         if not laid.put(x, y):
@@ -117,8 +119,11 @@ class _Laid:
     """A patch on its way over a picture."""
 
     def __init__(
-        self, patch: Patch, picture: Image, corner: tuple[int, int], noise: float, seen: Image | None
-    ) -> None:
+        self, patch: Patch, picture: Image, corner: tuple[int, int], noise: float, seen: Image | None,
+        ground: Image | None,
+    ) -> None:  # fmt: skip
+        self._ground = ground
+        self._behind: Image | None = None
         self._patch, self._picture, self._corner, self._seen = patch, picture, corner, seen
         self._tolerance = (
             (OF_NOISE * noise) ** 2 + (OF_CONTRAST * patch.contrast) ** 2 + (OF_SLOPE_PX * patch.slope) ** 2
@@ -138,6 +143,9 @@ class _Laid:
             if cut is None:
                 return False
             self._values, there = cut
+            if self._ground is not None:
+                behind = _part(self._ground, left, top, h, w)
+                self._behind = behind[0] if behind is not None else None
             self._known = there * self._patch.counted
             covered = _part(self._seen, left, top, h, w) if self._seen is not None else None
             if covered is not None:
@@ -145,6 +153,12 @@ class _Laid:
             if float(np.sum(self._known * self._patch.slope**2)) < LEAST_SEEN * self._patch.information:
                 return False
         self._model, self._along, self._down = shifted(self._patch.spline, x - at[0], y - at[1])
+        if self._behind is not None and self._patch.through_spline is not None:
+            through = shifted(self._patch.through_spline, x - at[0], y - at[1])
+            self._model, self._along, self._down = (
+                own + share * self._behind
+                for own, share in zip((self._model, self._along, self._down), through, strict=True)
+            )
         if self._levels is None:
             self._levels = _levels(self._values, self._model, self._known)
         gain, offset = self._levels

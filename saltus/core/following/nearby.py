@@ -64,6 +64,7 @@ class NearbyFollower(ABC, Generic[P]):
     lost_for: int = 0
     revised: dict[int, Sighting] = field(default_factory=dict)
     u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
+    shift: tuple[float, float] = (0.0, 0.0)
 
     @abstractmethod
     def seen_about(self, picture: Picture, x: float, y: float) -> P | None:

@@ -24,6 +24,7 @@ noise of the patch; from 1.3 px on it costs accuracy."""
 MARGIN_PX, MARGIN_SHARE = 3.0, 0.15
 """Ground kept round the box, so that the rim of the body counts."""
 SMALLEST_PX = 3.0
+MIDDLE = 0.75
 GROUND = 0.15
 """How much the ground round a body counts until it is known what stays behind."""
 
@@ -66,6 +67,10 @@ class Patch:
         How far each pixel belongs to the body, 0 to 1: the ground behind it stays when it moves.
     prior : (h, w) ndarray of float32
         The same before anything moved.
+    through : (h + 2·RIM, w + 2·RIM) ndarray of float32 or None
+        How far the ground behind shows through, 0 to 1; the values are then the body's own light.
+    plain : Patch or None
+        The patch it was before that was known.
     """
 
     values: Image
@@ -74,6 +79,8 @@ class Patch:
     known: Image
     trust: Image
     prior: Image
+    through: Image | None = None
+    plain: Patch | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -91,6 +98,22 @@ class Patch:
         return coefficients(self.values)
 
     @cached_property
+    def middle(self) -> Image:
+        """1 well inside the ellipse of the box, where no ground is seen, else 0."""
+        down, across = (np.flatnonzero(self.inside.any(axis=side)) for side in (1, 0))
+        rows, columns = (
+            (np.arange(n) - at.mean()) / (0.5 * len(at))
+            for n, at in zip(self.shape, (down, across), strict=True)
+        )
+        far = np.hypot(rows[:, None], columns[None, :])
+        return np.where(far < MIDDLE, 1.0, 0.0).astype(np.float32)
+
+    @cached_property
+    def through_spline(self) -> Image | None:
+        """Coefficients of the spline through what shows through."""
+        return coefficients(self.through) if self.through is not None else None
+
+    @cached_property
     def inner(self) -> Image:
         """Values without the rim, (h, w)."""
         return np.ascontiguousarray(self.values[RIM:-RIM, RIM:-RIM])
@@ -98,12 +121,16 @@ class Patch:
     @cached_property
     def contrast(self) -> float:
         """Grey levels between its dark and its bright parts: 5th to 95th percentile."""
+        if self.plain is not None:
+            return self.plain.contrast
         low, high = np.percentile(self.inner[self.known > 0], [5, 95])
         return float(high - low)
 
     @cached_property
     def slope(self) -> Image:
         """Length of the slope at each pixel, grey levels per px."""
+        if self.plain is not None:
+            return self.plain.slope
         _values, along, down = shifted(self.spline, 0.0, 0.0)
         return np.asarray(np.hypot(along, down), dtype=np.float32)
 
@@ -114,7 +141,9 @@ class Patch:
 
     @cached_property
     def counted(self) -> Image:
-        """How much each pixel counts from the start: what is known of the body."""
+        """How much each pixel counts from the start: what is known of the body, and of the ground with it."""
+        if self.plain is not None:
+            return self.known
         return self.known * self.trust
 
     def found_to(self, noise: float) -> float:

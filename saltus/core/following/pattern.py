@@ -13,6 +13,7 @@ from saltus.core.following.alignment import Alignment, align
 from saltus.core.following.averaging import Averaging
 from saltus.core.following.judgement import LEAD, LEAD_AFTER_JUMP, WEAK_ALIKE, Usual, judged
 from saltus.core.following.looking import Doubted, Look, Other, apart, better, noise_of, to_be_seen
+from saltus.core.following.over_ground import WANTED, OverGround
 from saltus.core.following.patch import Box, Patch, cut, smoothed
 from saltus.core.following.prediction import Predicted, Way
 from saltus.core.following.search import Spot, padded, search
@@ -22,6 +23,8 @@ from saltus.core.following.uncertainty import Residuals, covariance
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    from saltus.core.following.ground import Ground
 
     Picture = NDArray[np.uint8]
     Array = NDArray[np.float64]
@@ -62,6 +65,13 @@ class PatternFollower:
     u_patch : (2, 2) ndarray
         Covariance of what all places of this patch have in common, px²: of the place in the picture its box
         was drawn in.
+    over : OverGround or None
+        Reads places again once the ground behind the body is known.
+    drawn : (x, y)
+        The point that is read, in the picture the box was drawn in, px.
+    shift : (x, y)
+        What all other places are to be moved by in the end, px: the picture the box was drawn in can be read as
+        they are only later.
     """
 
     patch: Patch
@@ -79,11 +89,15 @@ class PatternFollower:
     squares: deque[float] = field(default_factory=lambda: deque(maxlen=120))
     doubt: Doubted | None = None
     covered: float = 0.0
+    over: OverGround | None = None
+    drawn: tuple[float, float] = (0.0, 0.0)
+    shift: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def start(
-        cls, picture: Picture, box: Box, t: float, point: tuple[float, float] | None = None
-    ) -> PatternFollower:
+        cls, picture: Picture, box: Box, t: float, point: tuple[float, float] | None = None,
+        ground: Ground | None = None,
+    ) -> PatternFollower:  # fmt: skip
         """Begin with a box in a picture; the place in it is typed, not found.
 
         Parameters
@@ -94,14 +108,22 @@ class PatternFollower:
             Time of the picture, s.
         point : (x, y), optional
             The point that is read; the centre of the box by default.
+        ground : Ground, optional
+            What lies behind, as it becomes known.
         """
         patch, left, top = cut(picture, box, point)
         made = cls(patch, Turning(patch))
+        made.drawn = left + patch.point[0], top + patch.point[1]
         made.way.add(t, left, top)
         made.noise = noise_of(padded(picture, left - 8, top - 8, patch.shape[1] + 16, patch.shape[0] + 16))
         made.u_patch = min(patch.found_to(max(made.noise, 0.5)), patch.size) ** 2 * np.eye(2)
         made.averaging = Averaging()
         made.averaging.add(picture, 0, patch, (left, top))
+        if ground is not None:
+            made.over = OverGround(ground, box)
+            drawn, _covered, _laid = made._refined(picture, Spot(left, top, 1.0), ())
+            if drawn is not None:
+                made.over.add(picture, 0, patch, drawn)
         return made
 
     @property
@@ -128,8 +150,47 @@ class PatternFollower:
         if look.state == "found" and look.found is not None:
             if look.laid is not None:
                 self.patch, self.turning.matrix = look.laid
+            sighting = self._over_ground(picture, look)
             self._learn(picture, look.found)
+            return sighting
         return self._sighting(look)
+
+    def _over_ground(self, picture: Picture, look: Look) -> Sighting:
+        """Read a place that was found again, over the ground behind it; while that is not known it waits."""
+        found, over = look.found, self.over
+        assert found is not None
+        if over is None or self.turning.on:
+            return self._sighting(look)
+        again = None
+        if over.body is not None:
+            h, w = self.patch.shape
+            left, top = round(found.x) - ROUND, round(found.y) - ROUND
+            region = smoothed(padded(picture, left, top, w + 2 * ROUND, h + 2 * ROUND))
+            again = over.refined(region, (left, top), found, self.noise)
+        if again is None:
+            over.add(picture, self.count, self.patch, found)
+            if self.averaging is None and over.due and over.make(self.patch, self.noise, WANTED):
+                self._read_again()
+            return self.revised.pop(self.count, None) or self._sighting(look)
+        over.read.add(self.count)
+        over.residuals.add(again)
+        return self._sighting(replace(look, found=again), over=True)
+
+    def _read_again(self) -> None:
+        """Read what waits again; what was drawn tells where the point lies."""
+        over = self.over
+        assert over is not None
+        again_read = over.reread(self.noise)
+        for again in again_read.values():
+            over.residuals.add(again)
+        for index, again in again_read.items():
+            if index:
+                self.revised[index] = self._sighting(Look("found", (), again), over=True)
+            else:
+                # the point lies where it was drawn: what was read elsewhere is moved with it
+                (px, py), (ox, oy) = self.patch.point, over.offset
+                self.shift = self.drawn[0] - (again.x + px - ox), self.drawn[1] - (again.y + py - oy)
+                self.u_patch = covariance(again, over.residuals.correlation())
 
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)
@@ -300,14 +361,22 @@ class PatternFollower:
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
-        if not self.turning.on and self._misses(found) and self.turning.test(found, self.patch, self.noise):
+        if not self.turning.on and self._misses(found) and self._may_turn() and self._turns(found):
             self._begin_to_turn()
         if self.averaging is None:
             return
         if self.averaging.full:
-            self.settle()
+            self._settle_patch()
         elif self.averaging.due:
             self.patch = self.averaging.mean(self.patch)
+
+    def _turns(self, found: Alignment) -> bool:
+        return self.turning.test(found, self.patch, self.noise, self.residuals.correlation())
+
+    def _may_turn(self) -> bool:
+        """Whether a turn may be what a patch misses, and not the ground that is another behind a body that moves."""
+        over = self.over
+        return over is None or not over.explains
 
     def _misses(self, found: Alignment) -> bool:
         """Whether the patch fits worse than it did: only then a turn is worth looking for."""
@@ -334,6 +403,14 @@ class PatternFollower:
         self.likenesses.clear()
 
     def settle(self) -> None:
+        """Finish what is learnt: the patch, what lies behind the body, and the pictures read before that."""
+        self._settle_patch()
+        if self.over is None or self.turning.on:
+            return
+        if self.over.body is not None or self.over.make(self.patch, self.noise):
+            self._read_again()
+
+    def _settle_patch(self) -> None:
         """Make the patch what it stays, and read the first pictures again with it."""
         averaging, self.averaging = self.averaging, None
         if averaging is None or len(averaging.crops) < 2:
@@ -353,13 +430,16 @@ class PatternFollower:
             if index:
                 self.revised[index] = self._sighting(Look("found", (), again))
 
-    def _sighting(self, look: Look) -> Sighting:
+    def _sighting(self, look: Look, *, over: bool = False) -> Sighting:
         found = look.found
         if found is None or look.state == "lost":
             return Sighting("lost", math.nan, math.nan, np.full((2, 2), math.nan), math.nan, look.doubts)
         (px, py), second = self.patch.point, look.second
+        if over and self.over is not None:
+            px, py = px - self.over.offset[0], py - self.over.offset[1]
         next_best = None if second is None else (second.x + px, second.y + py, second.likeness)
-        spread = covariance(found, self.residuals.correlation())
+        residuals = self.over.residuals if over and self.over is not None else self.residuals
+        spread = covariance(found, residuals.correlation())
         angle = (self.turning.angle, self.turning.u_angle) if self.turning.on else (math.nan, math.nan)
         return Sighting(
             look.state, found.x + px, found.y + py, spread, found.likeness, look.doubts, *angle, next_best

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from saltus.core.following.centroid import CentroidFollower, colour_weights, spot_weights
+from saltus.core.following.ground import Ground
 from saltus.core.following.looking import Other, noise_of
 from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import SMALLEST_PX, Box, cut
@@ -84,6 +85,7 @@ class Follower(Protocol):
     lost_for: int
     revised: dict[int, Sighting]
     u_patch: Array
+    shift: tuple[float, float]
 
     def step(self, picture: Picture, t: float, others: tuple[Any, ...] = ()) -> Sighting:
         """Look for it in the next picture, at a time, s."""
@@ -180,7 +182,11 @@ class Following:
             raise FollowingError(say("following.how-many-bodies", most=MOST_BODIES))
         self.frames = [frame.number]
         self.times = [frame.t]
-        self.bodies = [_begun(start, frame) for start in starts]
+        self._ground = Ground(frame.grey.shape)
+        self.bodies = [_begun(start, frame, self._ground) for start in starts]
+        self._ground.add(
+            frame.grey, [_about(body, body.start.point or body.start.box.centre) for body in self.bodies]
+        )
 
     def step(self, frame: Frame) -> list[Sighting]:
         """Look for all bodies in the next picture; gives one sighting a body."""
@@ -193,6 +199,9 @@ class Following:
             body.sightings.append(out[-1])
         self.frames.append(frame.number)
         self.times.append(frame.t)
+        if all(sighting.state == "found" for sighting in out):
+            places = ((sighting.x, sighting.y) for sighting in out)
+            self._ground.add(frame.grey, [_about(b, p) for b, p in zip(self.bodies, places, strict=True)])
         return out
 
     def results(self) -> list[Followed]:
@@ -207,7 +216,10 @@ class Following:
         x0, y0 = body.start.point or body.start.box.centre
         # against the rest of the run the typed place is off by what the patch is off
         first_u = np.maximum(u_patch, 0.01)
-        x, y = (np.array([p0, *(getattr(s, c) for s in seen)]) for c, p0 in (("x", x0), ("y", y0)))
+        x, y = (
+            np.array([p0, *(getattr(s, c) + off for s in seen)])
+            for c, p0, off in zip("xy", (x0, y0), body.follower.shift, strict=True)
+        )
         u_x, u_y = (
             np.array(
                 [
@@ -289,10 +301,16 @@ def _marks(part: Picture) -> float:
     return float(high - low)
 
 
-def _begun(start: Start, frame: Frame) -> _Body:
+def _about(body: _Body, place: tuple[float, float]) -> tuple[float, float, float, float]:
+    """The box of a body about a place of its point."""
+    box, (px, py) = body.start.box, body.start.point or body.start.box.centre
+    return place[0] + box.x - px, place[1] + box.y - py, box.width, box.height
+
+
+def _begun(start: Start, frame: Frame, ground: Ground | None = None) -> _Body:
     _require_box(start, frame)
     for method in (start.method,) if start.method != "auto" else _order(start, frame):
-        follower = _follower(method, start, frame)
+        follower = _follower(method, start, frame, ground)
         if follower is not None:
             return _Body(start, method, follower)
     raise FollowingError(say("following.nothing-to-hold", name=start.name))
@@ -307,11 +325,11 @@ def _order(start: Start, frame: Frame) -> tuple[Method, ...]:
     )
 
 
-def _follower(method: Method, start: Start, frame: Frame) -> Follower | None:
+def _follower(method: Method, start: Start, frame: Frame, ground: Ground | None) -> Follower | None:
     if method == "pattern":
         if not math.isfinite(held := held_to(frame, start.box)) or held > start.box.size:
             return None
-        return PatternFollower.start(frame.grey, start.box, frame.t, start.point)
+        return PatternFollower.start(frame.grey, start.box, frame.t, start.point, ground)
     if method == "edge":
         return OutlineFollower.start(frame.grey, start.box, frame.t, start.point)
     if method == "colour":

@@ -30,6 +30,12 @@ USUAL_TURN = 0.03
 ROUNDS = 3
 SMALL = 2e-4
 MOST_GROWN = 2.5
+LEAST_PX = 0.4
+"""A turn is of no account before it moves the rim of the body by so much."""
+FREE, CHANCES = 4.0, 3.0
+"""A turn and a stretch have so many free numbers; what they take off by chance is allowed so many times."""
+UNLIKE = 0.8
+"""While it looks more alike, only the middle of a body tells: at its edge another ground looks like a turn."""
 
 
 @dataclass
@@ -57,7 +63,7 @@ class Turning:
         m = self.matrix
         return math.atan2(m[1, 0] - m[0, 1], m[0, 0] + m[1, 1])
 
-    def test(self, found: Alignment, patch: Patch, noise: float) -> bool:
+    def test(self, found: Alignment, patch: Patch, noise: float, correlation: Array) -> bool:
         """Take in a picture in which the body was found rigidly; True when turning is to be switched on.
 
         Parameters
@@ -66,9 +72,16 @@ class Turning:
         patch : Patch
         noise : float
             Standard deviation of a smoothed grey level.
+        correlation : (13, 13) ndarray
+            Of the residuals, by lag: neighbours that go together are few, and a turn takes much off few.
         """
-        cut = increment(found, patch, noise)[1]
-        self.streak = self.streak + 1 if cut > CUTS else 0
+        part = found if found.likeness < UNLIKE else replace(found, weights=found.weights * patch.middle)
+        step, cut, _spread = increment(part, patch, noise)
+        apart = float(part.weights.sum()) / float(np.sum(correlation**2))
+        by_chance = FREE / max(apart, FREE)
+        at_rim = float(np.linalg.norm(step, 2)) * patch.size / 2
+        turned = cut > CUTS + CHANCES * by_chance and at_rim > LEAST_PX
+        self.streak = self.streak + 1 if turned else 0
         if self.streak >= IN_A_ROW:
             self.on = True
         return self.on

@@ -1,0 +1,249 @@
+"""A body laid over the ground behind it: its edge then does not take the ground for a part of the body."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.following.alignment import Alignment, align
+from saltus.core.following.patch import smoothed
+from saltus.core.following.search import padded
+from saltus.core.following.spline import RIM, coefficients, shifted
+from saltus.core.following.uncertainty import Residuals
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.following.ground import Ground
+    from saltus.core.following.patch import Box, Image, Patch
+
+    Picture = NDArray[np.uint8]
+
+FEWEST, WANTED, LOOKED_EVERY = 6, 24, 6
+"""Pictures a cover is made from: when so many are there, or at the end with the fewest."""
+WAITING, FEWEST_WAITING, WAITING_BYTES = 240, 40, 64 * 1024 * 1024
+"""So many pictures wait until what lies behind them is known; older ones stay as they were read."""
+KNOWN_SHARE = 0.97
+PRIOR_U = 0.3
+"""How well it is known beforehand which pixels the body covers."""
+RISE, RISE_WIDE = 0.85, 0.3
+"""A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
+ROUNDS = 2
+FARTHEST_PX = 1.5
+WORSE, EXPLAINED = 1.1, 0.85
+"""What is left may be so many times what is left without; from the second on it explains what is missed."""
+LITTLE_HIDDEN = 0.1
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A picture that may be read again once the ground behind the body is known.
+
+    Attributes
+    ----------
+    index : int
+        Its number from the start.
+    region : ndarray of float32
+        Smoothed grey levels round the body.
+    corner : (x, y)
+        Where the region begins in the picture, px.
+    found : Alignment
+        As it was read.
+    """
+
+    index: int
+    region: Image
+    corner: tuple[int, int]
+    found: Alignment
+
+
+class OverGround:
+    """Reads places again as a body that covers what lies behind it.
+
+    Parameters
+    ----------
+    ground : Ground
+    box : Box
+        Round the body.
+
+    Attributes
+    ----------
+    body : Patch or None
+        The body's own light and how far the ground shows through, once that is known.
+    offset : (x, y)
+        How far its places lie from those read without, in the mean of the pictures it was made from, px.
+    read : set of int
+        Pictures that were read so.
+    residuals : Residuals
+        Of those.
+    explains : bool
+        Whether in the last picture the ground explained much of what the patch alone misses.
+
+    Notes
+    -----
+    In each pixel of the body's own frame the picture is G + c·B, B what lies behind: where B changes as the
+    body moves over it, c comes from the regression of the picture on B, else from the shape of the box. A place is
+    then found by least squares with the body shifted and the ground where it is (see :mod:`alignment`).
+    """
+
+    def __init__(self, ground: Ground, box: Box) -> None:
+        self._ground, self._box = ground, box
+        self._waiting: deque[Waiting] = deque()
+        self._since = 0
+        self.body: Patch | None = None
+        self.offset = (0.0, 0.0)
+        self.read: set[int] = set()
+        self.explains = False
+        self.residuals = Residuals()
+
+    def add(self, picture: Picture, index: int, patch: Patch, found: Alignment) -> None:
+        """Let a picture in which the body was found wait."""
+        h, w = patch.shape
+        left, top = math.floor(found.x + 0.5) - 2 * RIM, math.floor(found.y + 0.5) - 2 * RIM
+        part = padded(picture, left - 2, top - 2, w + 4 * RIM + 4, h + 4 * RIM + 4)
+        region = np.ascontiguousarray(smoothed(part)[2:-2, 2:-2])
+        self._waiting.append(Waiting(index, region, (left, top), found))
+        self._since += 1
+        most = min(max(WAITING_BYTES // (6 * region.nbytes), FEWEST_WAITING), WAITING)
+        while len(self._waiting) > most:
+            # the first is what all are held against
+            del self._waiting[1]
+
+    @property
+    def due(self) -> bool:
+        """Whether it is worth trying to make the cover."""
+        if self.body is not None or len(self._waiting) < WANTED or self._since < LOOKED_EVERY:
+            return False
+        self._since = 0
+        return True
+
+    def known_behind(self, corner: tuple[int, int], shape: tuple[int, ...]) -> Image | None:
+        """What lies behind a region of the picture; None where too little of it is known."""
+        grey, known = self._ground.behind(corner[0], corner[1], shape[1], shape[0])
+        return grey if float(known[RIM:-RIM, RIM:-RIM].mean()) >= KNOWN_SHARE else None
+
+    def make(self, patch: Patch, noise: float, fewest: int = FEWEST) -> bool:
+        """Learn what the body covers from the pictures that wait; False while too little is known.
+
+        Parameters
+        ----------
+        patch : Patch
+        noise : float
+            Standard deviation of a smoothed grey level.
+        fewest : int
+            Pictures whose ground must be known.
+        """
+        chosen = []
+        for one in self._waiting:
+            behind = self.known_behind(one.corner, one.region.shape)
+            if behind is not None:
+                chosen.append((one, behind))
+        if len(chosen) < fewest:
+            return False
+        chosen = [chosen[round(i)] for i in np.linspace(0, len(chosen) - 1, min(len(chosen), WANTED))]
+        plain = {}
+        for one, _behind in chosen:
+            there = align(one.region, one.corner, patch, (one.found.x, one.found.y), noise)
+            plain[one.index] = there if there is not None else one.found
+        body, places = patch, dict(plain)
+        for _round in range(ROUNDS):
+            body = self._learnt(patch, [(one, b, places[one.index]) for one, b in chosen], noise)
+            for one, behind in chosen:
+                again = align(
+                    one.region,
+                    one.corner,
+                    body,
+                    (places[one.index].x, places[one.index].y),
+                    noise,
+                    ground=behind,
+                )
+                if again is not None:
+                    places[one.index] = again
+        self.body = body
+        off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
+        self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
+        return True
+
+    def _learnt(self, patch: Patch, seen: list[tuple[Waiting, Image, Alignment]], noise: float) -> Patch:
+        """The body's own light and how far the ground shows through, pixel by pixel."""
+        pictures: list[Image] = []
+        grounds: list[Image] = []
+        for one, behind, at in seen:
+            nx, ny = math.floor(at.x + 0.5), math.floor(at.y + 0.5)
+            left, top = nx - 2 * RIM - one.corner[0], ny - 2 * RIM - one.corner[1]
+            fx, fy = at.x - nx, at.y - ny
+            for image, out in ((one.region, pictures), (behind, grounds)):
+                moved = shifted(coefficients(_moved(image, left, top)), -fx, -fy)[0]
+                out.append((moved - at.offset) / (at.gain or 1.0) if image is one.region else moved)
+        picture, ground = np.stack(pictures), np.stack(grounds)
+        mean_p, mean_g = picture.mean(axis=0), ground.mean(axis=0)
+        off = ground - mean_g
+        ridge = (noise / PRIOR_U) ** 2
+        through = (np.sum(off * (picture - mean_p), axis=0) + ridge * self._prior(patch)) / (
+            np.sum(off**2, axis=0) + ridge
+        )
+        through = np.clip(through, 0.0, 1.0).astype(np.float32)
+        own = (mean_p - through * mean_g).astype(np.float32)
+        return replace(patch, values=own, through=through, plain=patch)
+
+    def _prior(self, patch: Patch) -> Image:
+        """How far the ground shows through where a body fills the ellipse of its box, 0 to 1."""
+        h, w = patch.shape
+        across = (np.arange(-RIM, w + RIM) - (w - 1) / 2) / (self._box.width / 2)
+        down = (np.arange(-RIM, h + RIM) - (h - 1) / 2) / (self._box.height / 2)
+        far = np.hypot(across[None, :], down[:, None])
+        return np.asarray(np.clip((far - RISE) / RISE_WIDE, 0.0, 1.0), dtype=np.float32)
+
+    def refined(
+        self, region: Image, corner: tuple[int, int], found: Alignment, noise: float, *, drawn: bool = False
+    ) -> Alignment | None:
+        """Read a place again over the ground behind it; None where that is not known, or explains it no better.
+
+        ``drawn``: the patch was cut out there, and of course explains it.
+        """
+        self.explains = False
+        if self.body is None or found.hidden > LITTLE_HIDDEN:
+            return None
+        behind = self.known_behind(corner, region.shape)
+        if behind is None:
+            return None
+        again = align(region, corner, self.body, (found.x, found.y), noise, ground=behind)
+        if again is None or math.hypot(again.x - found.x, again.y - found.y) > FARTHEST_PX:
+            return None
+        share = _square(again) / max(_square(found), 1e-9)
+        self.explains = share < EXPLAINED
+        if not drawn and share > WORSE:
+            return None
+        return replace(again, likeness=found.likeness, hidden=found.hidden, information=found.information)
+
+    def reread(self, noise: float) -> dict[int, Alignment]:
+        """Read what waits again, as far as its ground is known by now."""
+        out, left = {}, []
+        for one in self._waiting:
+            again = self.refined(one.region, one.corner, one.found, noise, drawn=one.index == 0)
+            if again is not None:
+                out[one.index] = again
+                self.read.add(one.index)
+            else:
+                left.append(one)
+        self._waiting = deque(left)
+        return out
+
+
+def _moved(image: Image, left: int, top: int) -> Image:
+    """A region moved by whole pixels; beyond its edge the pixels there go on."""
+    if not left and not top:
+        return image
+    ys = np.clip(np.arange(image.shape[0]) + top, 0, image.shape[0] - 1)
+    xs = np.clip(np.arange(image.shape[1]) + left, 0, image.shape[1] - 1)
+    return np.ascontiguousarray(image[np.ix_(ys, xs)])
+
+
+def _square(found: Alignment) -> float:
+    """Mean square of what is left, by the weights."""
+    total = float(found.weights.sum())
+    return float(np.sum(found.weights * found.residuals**2)) / total if total else math.inf
