@@ -34,13 +34,14 @@ class Other:
 
 @dataclass(frozen=True)
 class Look:
-    """What one look at a picture gave."""
+    """What one look at a picture gave; ``over``: the body was laid over the ground behind it."""
 
     state: State
     doubts: tuple[Doubt, ...] = ()
     found: Alignment | None = None
     second: Spot | None = None
     laid: tuple[Patch, Array] | None = None
+    over: bool = False
 
 
 @dataclass

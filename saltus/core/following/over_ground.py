@@ -23,8 +23,9 @@ if TYPE_CHECKING:
 
     Picture = NDArray[np.uint8]
 
-FEWEST, WANTED, LOOKED_EVERY = 6, 24, 6
-"""Pictures a cover is made from: when so many are there, or at the end with the fewest."""
+FEWEST, WANTED, MANY, LOOKED_EVERY = 6, 24, 120, 6
+"""Pictures before a cover is made first, and made once more from all that wait; at the end with the fewest."""
+USED = 60
 WAITING, FEWEST_WAITING, WAITING_BYTES = 240, 40, 64 * 1024 * 1024
 """So many pictures wait until what lies behind them is known; older ones stay as they were read."""
 KNOWN_SHARE = 0.97
@@ -34,8 +35,8 @@ RISE, RISE_WIDE = 0.85, 0.3
 """A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
 ROUNDS = 2
 FARTHEST_PX = 1.5
-WORSE, EXPLAINED = 1.1, 0.85
-"""What is left may be so many times what is left without; from the second on it explains what is missed."""
+WORSE = 3.0
+"""What is left may be so many times as much as is usual: else the ground is another, or the camera moved."""
 LITTLE_HIDDEN = 0.1
 
 
@@ -72,6 +73,8 @@ class OverGround:
 
     Attributes
     ----------
+    settled : bool
+        Whether the cover stays as it is.
     body : Patch or None
         The body's own light and how far the ground shows through, once that is known.
     offset : (x, y)
@@ -80,8 +83,6 @@ class OverGround:
         Pictures that were read so.
     residuals : Residuals
         Of those.
-    explains : bool
-        Whether in the last picture the ground explained much of what the patch alone misses.
 
     Notes
     -----
@@ -93,11 +94,11 @@ class OverGround:
     def __init__(self, ground: Ground, box: Box) -> None:
         self._ground, self._box = ground, box
         self._waiting: deque[Waiting] = deque()
-        self._since = 0
+        self._since, self._usual = 0, math.inf
+        self.settled = False
         self.body: Patch | None = None
         self.offset = (0.0, 0.0)
         self.read: set[int] = set()
-        self.explains = False
         self.residuals = Residuals()
 
     def add(self, picture: Picture, index: int, patch: Patch, found: Alignment) -> None:
@@ -116,7 +117,8 @@ class OverGround:
     @property
     def due(self) -> bool:
         """Whether it is worth trying to make the cover."""
-        if self.body is not None or len(self._waiting) < WANTED or self._since < LOOKED_EVERY:
+        wanted = WANTED if self.body is None else MANY
+        if self.settled or len(self._waiting) < wanted or self._since < LOOKED_EVERY:
             return False
         self._since = 0
         return True
@@ -144,7 +146,7 @@ class OverGround:
                 chosen.append((one, behind))
         if len(chosen) < fewest:
             return False
-        chosen = [chosen[round(i)] for i in np.linspace(0, len(chosen) - 1, min(len(chosen), WANTED))]
+        chosen = [chosen[round(i)] for i in np.linspace(0, len(chosen) - 1, min(len(chosen), USED))]
         plain = {}
         for one, _behind in chosen:
             there = align(one.region, one.corner, patch, (one.found.x, one.found.y), noise)
@@ -163,7 +165,9 @@ class OverGround:
                 )
                 if again is not None:
                     places[one.index] = again
+        self.settled = self.body is not None
         self.body = body
+        self._usual = float(np.median([_square(place) for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
         return True
@@ -198,37 +202,37 @@ class OverGround:
         far = np.hypot(across[None, :], down[:, None])
         return np.asarray(np.clip((far - RISE) / RISE_WIDE, 0.0, 1.0), dtype=np.float32)
 
-    def refined(
-        self, region: Image, corner: tuple[int, int], found: Alignment, noise: float, *, drawn: bool = False
+    def laid(
+        self, region: Image, corner: tuple[int, int], start: tuple[float, float], noise: float
     ) -> Alignment | None:
-        """Read a place again over the ground behind it; None where that is not known, or explains it no better.
+        """Lay the body over the ground near a place; None while the body or the ground is not known."""
+        behind = self.known_behind(corner, region.shape) if self.body is not None else None
+        if self.body is None or behind is None:
+            return None
+        return align(region, corner, self.body, start, noise, ground=behind)
 
-        ``drawn``: the patch was cut out there, and of course explains it.
-        """
-        self.explains = False
-        if self.body is None or found.hidden > LITTLE_HIDDEN:
+    def refined(
+        self, region: Image, corner: tuple[int, int], found: Alignment, noise: float
+    ) -> Alignment | None:
+        """Read a place again over the ground behind it; None where that is not known, or is another."""
+        if found.hidden > LITTLE_HIDDEN:
             return None
-        behind = self.known_behind(corner, region.shape)
-        if behind is None:
-            return None
-        again = align(region, corner, self.body, (found.x, found.y), noise, ground=behind)
+        again = self.laid(region, corner, (found.x, found.y), noise)
         if again is None or math.hypot(again.x - found.x, again.y - found.y) > FARTHEST_PX:
             return None
-        share = _square(again) / max(_square(found), 1e-9)
-        self.explains = share < EXPLAINED
-        if not drawn and share > WORSE:
+        if _square(again) > WORSE * self._usual:
             return None
         return replace(again, likeness=found.likeness, hidden=found.hidden, information=found.information)
 
     def reread(self, noise: float) -> dict[int, Alignment]:
-        """Read what waits again, as far as its ground is known by now."""
+        """Read what waits again, as far as its ground is known by now; it waits on until the cover is settled."""
         out, left = {}, []
         for one in self._waiting:
-            again = self.refined(one.region, one.corner, one.found, noise, drawn=one.index == 0)
+            again = self.refined(one.region, one.corner, one.found, noise)
             if again is not None:
                 out[one.index] = again
                 self.read.add(one.index)
-            else:
+            if again is None or not self.settled:
                 left.append(one)
         self._waiting = deque(left)
         return out

@@ -142,8 +142,9 @@ class Patch:
     @cached_property
     def counted(self) -> Image:
         """How much each pixel counts from the start: what is known of the body, and of the ground with it."""
-        if self.plain is not None:
-            return self.known
+        if self.through is not None:
+            covers = 1 - self.through[RIM:-RIM, RIM:-RIM]
+            return np.asarray(self.known * (GROUND + (1 - GROUND) * covers), dtype=np.float32)
         return self.known * self.trust
 
     def found_to(self, noise: float) -> float:

@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 
 FAR_EVERY = 4
 """After a loss the neighbourhood is looked at in every picture, the whole picture in every fourth."""
+AS_USUAL = 0.05
+"""A place that looks so much less alike than usual is looked at without the ground, too."""
 JUMP_PX, JUMP_OF_SIZE = 2.5, 0.05
 """A place so far off its way, and so many of its sizes, is a jump: a bounce, or another body."""
 LITTLE_HIDDEN = 0.10
@@ -121,7 +123,7 @@ class PatternFollower:
         made.averaging.add(picture, 0, patch, (left, top))
         if ground is not None:
             made.over = OverGround(ground, box)
-            drawn, _covered, _laid = made._refined(picture, Spot(left, top, 1.0), ())
+            drawn, *_rest = made._refined(picture, Spot(left, top, 1.0), ())
             if drawn is not None:
                 made.over.add(picture, 0, patch, drawn)
         return made
@@ -151,7 +153,7 @@ class PatternFollower:
             if look.laid is not None:
                 self.patch, self.turning.matrix = look.laid
             sighting = self._over_ground(picture, look)
-            self._learn(picture, look.found)
+            self._learn(picture, look.found, over=look.over)
             return sighting
         return self._sighting(look)
 
@@ -161,20 +163,15 @@ class PatternFollower:
         assert found is not None
         if over is None or self.turning.on:
             return self._sighting(look)
-        again = None
-        if over.body is not None:
-            h, w = self.patch.shape
-            left, top = round(found.x) - ROUND, round(found.y) - ROUND
-            region = smoothed(padded(picture, left, top, w + 2 * ROUND, h + 2 * ROUND))
-            again = over.refined(region, (left, top), found, self.noise)
-        if again is None:
-            over.add(picture, self.count, self.patch, found)
-            if self.averaging is None and over.due and over.make(self.patch, self.noise, WANTED):
-                self._read_again()
-            return self.revised.pop(self.count, None) or self._sighting(look)
-        over.read.add(self.count)
-        over.residuals.add(again)
-        return self._sighting(replace(look, found=again), over=True)
+        if look.over:
+            over.read.add(self.count)
+            over.residuals.add(found)
+            if over.settled:
+                return self._sighting(look)
+        over.add(picture, self.count, self.patch, found)
+        if self.averaging is None and over.due and over.make(self.patch, self.noise, WANTED):
+            self._read_again()
+        return self.revised.pop(self.count, None) or self._sighting(look)
 
     def _read_again(self) -> None:
         """Read what waits again; what was drawn tells where the point lies."""
@@ -185,7 +182,7 @@ class PatternFollower:
             over.residuals.add(again)
         for index, again in again_read.items():
             if index:
-                self.revised[index] = self._sighting(Look("found", (), again), over=True)
+                self.revised[index] = self._sighting(Look("found", (), again, over=True))
             else:
                 # the point lies where it was drawn: what was read elsewhere is moved with it
                 (px, py), (ox, oy) = self.patch.point, over.offset
@@ -327,7 +324,7 @@ class PatternFollower:
         self, picture: Picture, spot: Spot, second: Spot | None, others: tuple[Other, ...], *, jump: bool
     ) -> Look:
         height, width = picture.shape
-        found, covered, laid = self._refined(picture, spot, others)
+        found, covered, laid, over = self._refined(picture, spot, others)
         if found is None:
             return Look("lost", ("likeness",))
         usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered)
@@ -335,33 +332,41 @@ class PatternFollower:
         x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
         inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
         state, doubts = judged(found, lead, usual, in_picture=inside)
-        return Look(state, doubts, found, second, laid)
+        return Look(state, doubts, found, second, laid, over)
 
     def _gain(self) -> float:
         return float(np.median(self.gains)) if self.gains else 1.0
 
     def _refined(
         self, picture: Picture, spot: Spot, others: tuple[Other, ...]
-    ) -> tuple[Alignment | None, bool, tuple[Patch, Array] | None]:
+    ) -> tuple[Alignment | None, bool, tuple[Patch, Array] | None, bool]:
         h, w = self.patch.shape
         left, top = round(spot.x) - ROUND, round(spot.y) - ROUND
         region = smoothed(padded(picture, left, top, w + 2 * ROUND, h + 2 * ROUND))
         seen, covered = to_be_seen(region.shape, (left, top), picture.shape, others)
+        over = None
+        if self.over is not None and seen is None and not self.turning.on:
+            over = self.over.laid(region, (left, top), (spot.x, spot.y), self.noise)
+            if over is not None and over.likeness >= self.typical - AS_USUAL:
+                return over, covered, None, True
         found = align(region, (left, top), self.patch, (spot.x, spot.y), self.noise, seen)
+        if over is not None and (found is None or over.likeness > found.likeness):
+            return over, covered, None, True
         if found is None or not self.turning.on or found.likeness < WEAK_ALIKE:
-            return found, covered, None
+            return found, covered, None, False
         found, patch, matrix = self.turning.refined(region, (left, top), self.patch, found, self.noise, seen)
-        return found, covered, (patch, matrix)
+        return found, covered, (patch, matrix), False
 
-    def _learn(self, picture: Picture, found: Alignment) -> None:
+    def _learn(self, picture: Picture, found: Alignment, *, over: bool) -> None:
         self.likenesses.append(found.likeness)
         self.gains.append(found.gain)
-        self.residuals.add(found)
+        if not over:
+            self.residuals.add(found)
         spread = 1.4826 * float(np.median(np.abs(found.residuals.ravel()[::3])))
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
-        if not self.turning.on and self._misses(found) and self._may_turn() and self._turns(found):
+        if not self.turning.on and self._misses(found) and self._turns(found):
             self._begin_to_turn()
         if self.averaging is None:
             return
@@ -372,11 +377,6 @@ class PatternFollower:
 
     def _turns(self, found: Alignment) -> bool:
         return self.turning.test(found, self.patch, self.noise, self.residuals.correlation())
-
-    def _may_turn(self) -> bool:
-        """Whether a turn may be what a patch misses, and not the ground that is another behind a body that moves."""
-        over = self.over
-        return over is None or not over.explains
 
     def _misses(self, found: Alignment) -> bool:
         """Whether the patch fits worse than it did: only then a turn is worth looking for."""
@@ -407,7 +407,8 @@ class PatternFollower:
         self._settle_patch()
         if self.over is None or self.turning.on:
             return
-        if self.over.body is not None or self.over.make(self.patch, self.noise):
+        if self.over.settled or self.over.make(self.patch, self.noise) or self.over.body is not None:
+            self.over.settled = True
             self._read_again()
 
     def _settle_patch(self) -> None:
@@ -430,15 +431,15 @@ class PatternFollower:
             if index:
                 self.revised[index] = self._sighting(Look("found", (), again))
 
-    def _sighting(self, look: Look, *, over: bool = False) -> Sighting:
+    def _sighting(self, look: Look) -> Sighting:
         found = look.found
         if found is None or look.state == "lost":
             return Sighting("lost", math.nan, math.nan, np.full((2, 2), math.nan), math.nan, look.doubts)
         (px, py), second = self.patch.point, look.second
-        if over and self.over is not None:
+        if look.over and self.over is not None:
             px, py = px - self.over.offset[0], py - self.over.offset[1]
         next_best = None if second is None else (second.x + px, second.y + py, second.likeness)
-        residuals = self.over.residuals if over and self.over is not None else self.residuals
+        residuals = self.over.residuals if look.over and self.over is not None else self.residuals
         spread = covariance(found, residuals.correlation())
         angle = (self.turning.angle, self.turning.u_angle) if self.turning.on else (math.nan, math.nan)
         return Sighting(

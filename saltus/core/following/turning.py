@@ -30,8 +30,9 @@ USUAL_TURN = 0.03
 ROUNDS = 3
 SMALL = 2e-4
 MOST_GROWN = 2.5
-LEAST_PX = 0.4
-"""A turn is of no account before it moves the rim of the body by so much."""
+LEAST_PX, ALIKE = 0.6, 0.5
+"""A turn is of no account before it moves the rim of the body by so much; from picture to picture it goes on,
+and does not differ by more than so much of itself."""
 FREE, CHANCES = 4.0, 3.0
 """A turn and a stretch have so many free numbers; what they take off by chance is allowed so many times."""
 UNLIKE = 0.8
@@ -55,6 +56,7 @@ class Turning:
     matrix: Array = field(default_factory=lambda: np.eye(2))
     on: bool = False
     streak: int = 0
+    last: Array = field(default_factory=lambda: np.zeros((2, 2)))
     u_angle: float = math.nan
 
     @property
@@ -79,9 +81,11 @@ class Turning:
         step, cut, _spread = increment(part, patch, noise)
         apart = float(part.weights.sum()) / float(np.sum(correlation**2))
         by_chance = FREE / max(apart, FREE)
-        at_rim = float(np.linalg.norm(step, 2)) * patch.size / 2
-        turned = cut > CUTS + CHANCES * by_chance and at_rim > LEAST_PX
-        self.streak = self.streak + 1 if turned else 0
+        size = float(np.linalg.norm(step, 2))
+        goes_on = float(np.linalg.norm(step - self.last, 2)) < ALIKE * size if self.streak else True
+        turned = cut > CUTS + CHANCES * by_chance and size * patch.size / 2 > LEAST_PX
+        self.streak = self.streak + 1 if turned and goes_on else int(turned)
+        self.last = step
         if self.streak >= IN_A_ROW:
             self.on = True
         return self.on
