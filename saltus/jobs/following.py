@@ -50,6 +50,11 @@ class Steering:
         return self._paused.is_set()
 
     @property
+    def waits(self) -> bool:
+        """Whether it waits and is not to end."""
+        return self.paused and not self.stopped
+
+    @property
     def stopped(self) -> bool:
         """Whether it is to end."""
         return self._stopped.is_set()
@@ -155,17 +160,17 @@ def follow(
     FollowingError
         If there is nothing to follow in a box.
     """
-    colour = any(start.method in ("auto", "colour") for start in starts)
-    broke_off = ""
+    colour, broke_off = any(start.method in ("auto", "colour") for start in starts), ""
     with _Ahead(path, facts, times) as ahead:
         run = Following(starts, ahead.first(frames[0], coloured=colour))
         colour = any(body.method == "colour" for body in run.bodies)
-        block = _Block(starts, watched=steering is not None)
+        watched, steering = steering is not None, steering or Steering()
+        block = _Block(starts, watched=watched)
         for i, number in enumerate(frames[1:], 1):
-            while steering is not None and steering.paused and not steering.stopped:
+            while steering.waits:
                 time.sleep(WAIT_S)
                 yield Progress(i - 1, len(frames) - 1)
-            if steering is not None and steering.stopped:
+            if steering.stopped:
                 break
             try:
                 frame = ahead.next(frames, i, coloured=colour)
@@ -176,8 +181,7 @@ def follow(
             yield Progress(i, len(frames) - 1)
             if block.due:
                 yield Partial(block.handed_on(ahead.decode_s))
-                if steering is not None:
-                    block.begin_after(steering.wait_until_taken())
+                block.begin_after(steering.wait_until_taken() if watched else 0.0)
         if block.frames:
             yield Partial(block.handed_on(ahead.decode_s))
         return Outcome(tuple(run.results()), broke_off)

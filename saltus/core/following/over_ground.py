@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     Picture = NDArray[np.uint8]
 
 FEWEST, WANTED, MANY, LOOKED_EVERY = 6, 24, 120, 6
-"""Pictures before a cover is made first, and made once more from all that wait; at the end with the fewest."""
+"""Pictures before a cover is made first, and once more from all that wait; at the end with the fewest."""
 USED = 60
 WAITING, FEWEST_WAITING, WAITING_BYTES = 240, 40, 64 * 1024 * 1024
 """So many pictures wait until what lies behind them is known; older ones stay as they were read."""
@@ -87,8 +87,8 @@ class OverGround:
     Notes
     -----
     In each pixel of the body's own frame the picture is G + c·B, B what lies behind: where B changes as the
-    body moves over it, c comes from the regression of the picture on B, else from the shape of the box. A place is
-    then found by least squares with the body shifted and the ground where it is (see :mod:`alignment`).
+    body moves over it, c comes from the regression of the picture on B, else from the shape of the box. A
+    place is then found by least squares with the body shifted and the ground where it is (:mod:`alignment`).
     """
 
     def __init__(self, ground: Ground, box: Box) -> None:
@@ -225,7 +225,7 @@ class OverGround:
         return replace(again, likeness=found.likeness, hidden=found.hidden, information=found.information)
 
     def reread(self, noise: float) -> dict[int, Alignment]:
-        """Read what waits again, as far as its ground is known by now; it waits on until the cover is settled."""
+        """Read what waits again as far as its ground is known; it waits on until the cover is settled."""
         out, left = {}, []
         for one in self._waiting:
             again = self.refined(one.region, one.corner, one.found, noise)

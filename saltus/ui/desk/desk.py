@@ -88,7 +88,7 @@ class Desk(QObject):
         self._sync.start()
         self._checks = FilmChecks(self)
         self.preparing = Preparing(self, self)
-        self.following = FollowedNow(self)
+        self.following = FollowedNow(self, self)
 
     # -- what is in hand -----------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -13,18 +13,57 @@ from saltus.printing.pictures import as_array, as_image
 from saltus.ui.desk.task import Task
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from PyQt6.QtGui import QImage
 
     from saltus.notebook.following import FollowedRun
-    from saltus.notebook.model import Body, Take
+    from saltus.notebook.model import Body, Notebook, Take
     from saltus.session.following import Ended, FollowingRun, Handed
-    from saltus.ui.desk.desk import Desk
+    from saltus.session.session import Session
+    from saltus.ui.desk.tasks import Tasks
 
 STRIP = 5
 SHOWN_MS = 40
 """So long after an edit everything has been painted; until then the run leaves the machine to that."""
 MOST_CUTS = 400
 """So many pictures of doubtful places are kept; older ones are cut out again when they are wanted."""
+
+
+class Host(Protocol):
+    """What a run needs of whoever shows the notebook."""
+
+    session: Session
+    tasks: Tasks
+    shown: tuple[str, int, QImage] | None
+    take_id: str | None
+    changed: Any
+    said: Any
+    taskStarted: Any
+
+    @property
+    def notebook(self) -> Notebook:
+        """The notebook as it is now."""
+
+    @property
+    def folder(self) -> Path | None:
+        """Where it lies."""
+
+    @property
+    def frame(self) -> int:
+        """The frame in hand."""
+
+    def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
+        """Make an edit."""
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+
+    def show_frame(self, frame: int, image: QImage) -> None:
+        """Take a frame in hand whose picture is at hand."""
+
+    def want_cut(self, take: Take, frame: int, cut: tuple[str, float, float, float]) -> None:
+        """Ask for a part of a frame."""
 
 
 class FollowedNow(QObject):
@@ -49,8 +88,8 @@ class FollowedNow(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, desk: Host, parent: QObject) -> None:
+        super().__init__(parent)
         self._desk = desk
         self.run: FollowingRun | None = None
         self.strip: dict[str, list[tuple[int, QImage]]] = {}

@@ -1,0 +1,256 @@
+"""A patch as it is read in one picture after the other, and what is learnt of it on the way."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.following.alignment import Alignment, align
+from saltus.core.following.judgement import WEAK_ALIKE, Usual, judged
+from saltus.core.following.looking import Look, Other, to_be_seen
+from saltus.core.following.over_ground import WANTED, OverGround
+from saltus.core.following.patch import Patch, smoothed
+from saltus.core.following.search import Spot, padded
+from saltus.core.following.sighting import Sighting
+from saltus.core.following.uncertainty import Residuals, covariance
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.following.averaging import Averaging
+    from saltus.core.following.turning import Turning
+
+    Picture = NDArray[np.uint8]
+    Array = NDArray[np.float64]
+
+AS_USUAL = 0.05
+"""A place that looks so much less alike than usual is looked at without the ground, too."""
+SETTLING, WORSE = 20, 1.2
+"""After so many pictures a turn is looked for only where residuals are so many times as large as usual."""
+ROUND = 6
+"""Pixels round a candidate that the refinement may use."""
+
+
+@dataclass
+class PatternReading:
+    """Lays a patch over pictures near where it is said to be, judges what it finds, and learns.
+
+    Attributes
+    ----------
+    patch : Patch
+        What is looked for now; its mean over the first pictures, once they have been seen.
+    lost_for : int
+        Pictures since it was found last.
+    count : int
+        Pictures since the box was drawn.
+    revised : dict of int to Sighting
+        Earlier pictures that were read again with the settled patch, by their number from the start.
+    u_patch : (2, 2) ndarray
+        Covariance of what all places of this patch have in common, px²: of the place in the picture its box
+        was drawn in.
+    over : OverGround or None
+        Reads places again once the ground behind the body is known.
+    drawn : (x, y)
+        The point that is read, in the picture the box was drawn in, px.
+    shift : (x, y)
+        What all other places are to be moved by in the end, px: only later can the picture the box was drawn
+        in be read as they are.
+    """
+
+    patch: Patch
+    turning: Turning
+    lost_for: int = 0
+    noise: float = 2.0
+    count: int = 0
+    residuals: Residuals = field(default_factory=Residuals)
+    likenesses: deque[float] = field(default_factory=lambda: deque(maxlen=60))
+    gains: deque[float] = field(default_factory=lambda: deque(maxlen=30))
+    averaging: Averaging | None = None
+    revised: dict[int, Sighting] = field(default_factory=dict)
+    u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
+    squares: deque[float] = field(default_factory=lambda: deque(maxlen=120))
+    over: OverGround | None = None
+    drawn: tuple[float, float] = (0.0, 0.0)
+    shift: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def typical(self) -> float:
+        """Likeness of what was found lately."""
+        return float(np.median(self.likenesses)) if len(self.likenesses) >= 3 else 0.95
+
+    def judged_at(
+        self, picture: Picture, spot: Spot, second: Spot | None, others: tuple[Other, ...], *, jump: bool
+    ) -> Look:
+        """Lay the patch about a spot and judge what lies there; ``jump``: it was looked for off its way."""
+        height, width = picture.shape
+        found, covered, laid, over = self.refined(picture, spot, others)
+        if found is None:
+            return Look("lost", ("likeness",))
+        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered)
+        lead = spot.likeness - (second.likeness if second is not None else -1.0)
+        x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
+        inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
+        state, doubts = judged(found, lead, usual, in_picture=inside)
+        return Look(state, doubts, found, second, laid, over)
+
+    def _gain(self) -> float:
+        return float(np.median(self.gains)) if self.gains else 1.0
+
+    def refined(
+        self, picture: Picture, spot: Spot, others: tuple[Other, ...]
+    ) -> tuple[Alignment | None, bool, tuple[Patch, Array] | None, bool]:
+        """Lay the patch about a spot.
+
+        Returns
+        -------
+        found : Alignment or None
+        covered : bool
+            Whether a known body stands in front of it.
+        laid : tuple or None
+            The patch and its turn, where it turns.
+        over : bool
+            Whether it was laid over the ground behind it.
+        """
+        h, w = self.patch.shape
+        left, top = round(spot.x) - ROUND, round(spot.y) - ROUND
+        region = smoothed(padded(picture, left, top, w + 2 * ROUND, h + 2 * ROUND))
+        seen, covered = to_be_seen(region.shape, (left, top), picture.shape, others)
+        over = None
+        if self.over is not None and seen is None and not self.turning.on:
+            over = self.over.laid(region, (left, top), (spot.x, spot.y), self.noise)
+            if over is not None and over.likeness >= self.typical - AS_USUAL:
+                return over, covered, None, True
+        found = align(region, (left, top), self.patch, (spot.x, spot.y), self.noise, seen)
+        if over is not None and (found is None or over.likeness > found.likeness):
+            return over, covered, None, True
+        if found is None or not self.turning.on or found.likeness < WEAK_ALIKE:
+            return found, covered, None, False
+        found, patch, matrix = self.turning.refined(region, (left, top), self.patch, found, self.noise, seen)
+        return found, covered, (patch, matrix), False
+
+    def read_over_ground(self, picture: Picture, look: Look) -> Sighting:
+        """Read a place that was found again, over the ground behind it; while that is not known it waits."""
+        found, over = look.found, self.over
+        assert found is not None
+        if over is None or self.turning.on:
+            return self.sighting(look)
+        if look.over:
+            over.read.add(self.count)
+            over.residuals.add(found)
+            if over.settled:
+                return self.sighting(look)
+        over.add(picture, self.count, self.patch, found)
+        if self.averaging is None and over.due and over.make(self.patch, self.noise, WANTED):
+            self._read_again()
+        return self.revised.pop(self.count, None) or self.sighting(look)
+
+    def _read_again(self) -> None:
+        """Read what waits again; what was drawn tells where the point lies."""
+        over = self.over
+        assert over is not None
+        again_read = over.reread(self.noise)
+        for again in again_read.values():
+            over.residuals.add(again)
+        for index, again in again_read.items():
+            if index:
+                self.revised[index] = self.sighting(Look("found", (), again, over=True))
+            else:
+                # the point lies where it was drawn: what was read elsewhere is moved with it
+                (px, py), (ox, oy) = self.patch.point, over.offset
+                self.shift = self.drawn[0] - (again.x + px - ox), self.drawn[1] - (again.y + py - oy)
+                self.u_patch = covariance(again, over.residuals.correlation())
+
+    def learn(self, picture: Picture, found: Alignment, *, over: bool) -> None:
+        """Take in a picture in which it was found; ``over``: over the ground behind it."""
+        self.likenesses.append(found.likeness)
+        self.gains.append(found.gain)
+        if not over:
+            self.residuals.add(found)
+        spread = 1.4826 * float(np.median(np.abs(found.residuals.ravel()[::3])))
+        self.noise += 0.1 * (max(spread, 0.3) - self.noise)
+        if self.averaging is not None and self.averaging.wants(found):
+            self.averaging.add(picture, self.count, self.patch, found)
+        if not self.turning.on and self._misses(found) and self._turns(found):
+            self._begin_to_turn()
+        if self.averaging is None:
+            return
+        if self.averaging.full:
+            self._settle_patch()
+        elif self.averaging.due:
+            self.patch = self.averaging.mean(self.patch)
+
+    def _turns(self, found: Alignment) -> bool:
+        return self.turning.test(found, self.patch, self.noise, self.residuals.correlation())
+
+    def _misses(self, found: Alignment) -> bool:
+        """Whether the patch fits worse than it did: only then a turn is worth looking for."""
+        total = float(found.weights.sum())
+        square = float(np.sum(found.weights * found.residuals**2)) / total if total else 0.0
+        usual = float(np.median(self.squares)) if len(self.squares) >= SETTLING else 0.0
+        self.squares.append(square)
+        return square > WORSE * usual
+
+    def _begin_to_turn(self) -> None:
+        """Take the patch as it was drawn, and read what was seen so far again, turned as it was."""
+        averaging, self.averaging = self.averaging, None
+        self.patch = self.turning.master
+        for crop in averaging.crops[1:] if averaging is not None else ():
+            found = align(crop.region, crop.corner, self.patch, crop.place, self.noise)
+            if found is None:
+                continue
+            found, self.patch, self.turning.matrix = self.turning.refined(
+                crop.region, crop.corner, self.patch, found, self.noise
+            )
+            self.revised[crop.index] = self.sighting(Look("found", (), found))
+            # one picture made the patch: it is as unsure as a place in one picture
+            self.u_patch = covariance(found, self.residuals.correlation())
+        self.likenesses.clear()
+
+    def settle(self) -> None:
+        """Finish what is learnt: the patch, what lies behind the body, and the pictures read before that."""
+        self._settle_patch()
+        if self.over is None or self.turning.on:
+            return
+        if self.over.settled or self.over.make(self.patch, self.noise) or self.over.body is not None:
+            self.over.settled = True
+            self._read_again()
+
+    def _settle_patch(self) -> None:
+        """Make the patch what it stays, and read the first pictures again with it."""
+        averaging, self.averaging = self.averaging, None
+        if averaging is None or len(averaging.crops) < 2:
+            return
+        drawn = averaging.crops[0].place
+        before = self.patch
+        self.patch, found = averaging.settled(self.patch, self.noise)
+        if 0 not in found:
+            self.patch = before
+            return
+        # the point stays where it was typed in the picture the box was drawn in
+        moved = (drawn[0] - found[0].x, drawn[1] - found[0].y)
+        point = (before.point[0] + moved[0], before.point[1] + moved[1])
+        self.patch = replace(self.patch, point=point)
+        self.u_patch = covariance(found[0], self.residuals.correlation())
+        for index, again in found.items():
+            if index:
+                self.revised[index] = self.sighting(Look("found", (), again))
+
+    def sighting(self, look: Look) -> Sighting:
+        """Say of a look where the point that is read lies, and how sure that is."""
+        found = look.found
+        if found is None or look.state == "lost":
+            return Sighting("lost", math.nan, math.nan, np.full((2, 2), math.nan), math.nan, look.doubts)
+        (px, py), second = self.patch.point, look.second
+        if look.over and self.over is not None:
+            px, py = px - self.over.offset[0], py - self.over.offset[1]
+        next_best = None if second is None else (second.x + px, second.y + py, second.likeness)
+        residuals = self.over.residuals if look.over and self.over is not None else self.residuals
+        spread = covariance(found, residuals.correlation())
+        angle = (self.turning.angle, self.turning.u_angle) if self.turning.on else (math.nan, math.nan)
+        return Sighting(
+            look.state, found.x + px, found.y + py, spread, found.likeness, look.doubts, *angle, next_best
+        )
