@@ -11,6 +11,7 @@ import numpy as np
 
 from saltus.core.following.prediction import Way
 from saltus.core.following.sighting import Sighting
+from saltus.core.following.uncertainty import Quarters
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -65,6 +66,7 @@ class NearbyFollower(ABC, Generic[P]):
     revised: dict[int, Sighting] = field(default_factory=dict)
     u_patch: Array = field(default_factory=lambda: np.zeros((2, 2)))
     shift: tuple[float, float] = (0.0, 0.0)
+    quarters: Quarters = field(default_factory=Quarters)
 
     @abstractmethod
     def seen_about(self, picture: Picture, x: float, y: float) -> P | None:

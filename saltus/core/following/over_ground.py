@@ -205,7 +205,24 @@ class OverGround:
     def laid(
         self, region: Image, corner: tuple[int, int], start: tuple[float, float], noise: float
     ) -> Alignment | None:
-        """Lay the body over the ground near a place; None while the body or the ground is not known."""
+        """Lay the body over the ground near a place.
+
+        Parameters
+        ----------
+        region : (H, W) ndarray of float32
+            Smoothed grey levels of a part of the picture.
+        corner : (x, y)
+            Where that part begins, px.
+        start : (x, y)
+            Where the patch's first pixel may lie, px of the picture.
+        noise : float
+            Standard deviation of a smoothed grey level.
+
+        Returns
+        -------
+        Alignment or None
+            None while the body or the ground is not known.
+        """
         behind = self.known_behind(corner, region.shape) if self.body is not None else None
         if self.body is None or behind is None:
             return None
@@ -214,7 +231,20 @@ class OverGround:
     def refined(
         self, region: Image, corner: tuple[int, int], found: Alignment, noise: float
     ) -> Alignment | None:
-        """Read a place again over the ground behind it; None where that is not known, or is another."""
+        """Read a place again over the ground behind it.
+
+        Parameters
+        ----------
+        region, corner, noise
+            See :meth:`laid`.
+        found : Alignment
+            As it was read.
+
+        Returns
+        -------
+        Alignment or None
+            None where the ground is not known, or is another.
+        """
         if found.hidden > LITTLE_HIDDEN:
             return None
         again = self.laid(region, corner, (found.x, found.y), noise)
@@ -225,7 +255,13 @@ class OverGround:
         return replace(again, likeness=found.likeness, hidden=found.hidden, information=found.information)
 
     def reread(self, noise: float) -> dict[int, Alignment]:
-        """Read what waits again as far as its ground is known; it waits on until the cover is settled."""
+        """Read what waits again as far as its ground is known; it waits on until the cover is settled.
+
+        Parameters
+        ----------
+        noise : float
+            Standard deviation of a smoothed grey level.
+        """
         out, left = {}, []
         for one in self._waiting:
             again = self.refined(one.region, one.corner, one.found, noise)

@@ -16,7 +16,7 @@ from saltus.core.following.over_ground import WANTED, OverGround
 from saltus.core.following.patch import Patch, smoothed
 from saltus.core.following.search import Spot, padded
 from saltus.core.following.sighting import Sighting
-from saltus.core.following.uncertainty import Residuals, covariance
+from saltus.core.following.uncertainty import Quarters, Residuals, covariance
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -47,6 +47,8 @@ class PatternReading:
         Pictures since it was found last.
     count : int
         Pictures since the box was drawn.
+    quarters : Quarters
+        What the patch gets wrong as a whole.
     revised : dict of int to Sighting
         Earlier pictures that were read again with the settled patch, by their number from the start.
     u_patch : (2, 2) ndarray
@@ -67,6 +69,7 @@ class PatternReading:
     noise: float = 2.0
     count: int = 0
     residuals: Residuals = field(default_factory=Residuals)
+    quarters: Quarters = field(default_factory=Quarters)
     likenesses: deque[float] = field(default_factory=lambda: deque(maxlen=60))
     gains: deque[float] = field(default_factory=lambda: deque(maxlen=30))
     averaging: Averaging | None = None
@@ -250,6 +253,8 @@ class PatternReading:
         next_best = None if second is None else (second.x + px, second.y + py, second.likeness)
         residuals = self.over.residuals if look.over and self.over is not None else self.residuals
         spread = covariance(found, residuals.correlation())
+        if look.state == "found" and (look.over or self.over is None or self.over.body is None):
+            self.quarters.add(found, spread)
         angle = (self.turning.angle, self.turning.u_angle) if self.turning.on else (math.nan, math.nan)
         return Sighting(
             look.state, found.x + px, found.y + py, spread, found.likeness, look.doubts, *angle, next_best

@@ -16,7 +16,7 @@ from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import SMALLEST_PX, Box, cut
 from saltus.core.following.pattern import PatternFollower
 from saltus.core.following.search import padded
-from saltus.core.following.uncertainty import scatter_factors
+from saltus.core.following.uncertainty import Quarters, scatter_factors
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -86,6 +86,7 @@ class Follower(Protocol):
     revised: dict[int, Sighting]
     u_patch: Array
     shift: tuple[float, float]
+    quarters: Quarters
 
     def step(self, picture: Picture, t: float, others: tuple[Any, ...] = ()) -> Sighting:
         """Look for it in the next picture, at a time, s."""
@@ -212,7 +213,8 @@ class Following:
         body.follower.settle()
         seen = [body.follower.revised.get(i, s) for i, s in enumerate(body.sightings, 1)]
         frames, t = np.array(self.frames, dtype=np.int64), np.array(self.times)
-        u_patch = np.sqrt(np.maximum(np.diag(body.follower.u_patch), 0.0))
+        patch = np.maximum(np.diag(body.follower.u_patch), 0.0)
+        u_patch = np.sqrt(patch + body.follower.quarters.variance())
         x0, y0 = body.start.point or body.start.box.centre
         # against the rest of the run the typed place is off by what the patch is off
         first_u = np.maximum(u_patch, 0.01)
@@ -238,6 +240,8 @@ class Following:
                 factors = scatter_factors(t[chosen], places[chosen], u[chosen])
                 # a place in doubt is no surer than those found about it
                 u[1:] *= np.interp(t[1:], t[chosen], factors)
+        model = np.sqrt(body.follower.quarters.variance())
+        u_x[1:], u_y[1:] = np.hypot(u_x[1:], model[0]), np.hypot(u_y[1:], model[1])
         angles = [(s.angle, s.u_angle) for s in seen]
         turned = any(math.isfinite(a) for a, _u in angles)
         angle, u_angle = (

@@ -34,7 +34,7 @@ LEAST_PX, ALIKE = 0.6, 0.5
 """A turn is of no account before it moves the rim of the body by so much; from picture to picture it goes on,
 and does not differ by more than so much of itself."""
 FREE, CHANCES = 4.0, 3.0
-"""A turn and a stretch have so many free numbers: what they take off by chance is allowed so often."""
+"""A turn and a stretch have four free numbers: so often is allowed what they take off by chance."""
 UNLIKE = 0.8
 """While it looks more alike, only the middle of a body tells: at its edge another ground looks like a turn."""
 

@@ -36,6 +36,7 @@ WINSOR = 3.0
 MEDIAN_OF_SQUARES, LEFT_OF_SQUARES = 0.4549, 0.9950
 """Of squared standard normal deviates: their median, and their mean when they are cut at nine."""
 FEWEST = 4
+OF_FOUR = 4 / 3
 
 
 class Residuals:
@@ -114,6 +115,40 @@ def covariance(found: Alignment, correlation: Array, floor_px: float = FLOOR_PX)
     limit = 0.99 * math.sqrt(xx * yy)
     xy = min(max(xy, -limit), limit)
     return np.array([[xx + floor_px**2, xy], [xy, yy + floor_px**2]])
+
+
+class Quarters:
+    """How far the quarters of a patch disagree on the place beyond what their residuals explain.
+
+    What the patch gets wrong as a whole (shade, smear, a ground it does not know) goes on from picture to
+    picture: neither white residuals nor the scatter of the places show it, but the quarters pull apart.
+    """
+
+    def __init__(self) -> None:
+        self._pulls = np.zeros(2)
+        self._explained = np.zeros(2)
+        self._count = 0
+
+    def add(self, found: Alignment, covariance: Array) -> None:
+        """Take in a place that was found, and its covariance from the residuals, (2, 2) px²."""
+        h, w = found.residuals.shape
+        for rows in (slice(0, h // 2), slice(h // 2, h)):
+            for columns in (slice(0, w // 2), slice(w // 2, w)):
+                part = found.residuals[rows, columns]
+                pull = np.array([np.vdot(gain[rows, columns], part) for gain in (found.gain_x, found.gain_y)])
+                self._pulls += OF_FOUR * pull**2
+        self._explained += np.diag(covariance)
+        self._count += 1
+
+    def variance(self) -> Array:
+        """Give it along x and y, (2,) px²; 0 where the residuals explain all.
+
+        Notes
+        -----
+        Four clusters of scores, see Liang and Zeger 1986, doi:10.1093/biomet/73.1.13; their sum is 0 at the
+        place found, which takes one of four degrees of freedom.
+        """
+        return np.asarray(np.maximum(self._pulls - self._explained, 0.0) / max(self._count, 1))
 
 
 def scatter_factors(t: Array, places: Array, u: Array) -> Array:

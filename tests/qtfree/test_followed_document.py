@@ -1,0 +1,226 @@
+"""Followed readings in the document: what they have in common, kept, undone, exported, and told."""
+
+import json
+
+import numpy as np
+import pytest
+from drawn import DrawnBody, DrawnScene
+from made import scaled, with_film, work
+
+from saltus.commands.tabular.segment_table import fit_table
+from saltus.core.following.evidence import cut_about, likeness_about
+from saltus.core.following.patch import Box
+from saltus.core.following.run import Start
+from saltus.core.progress import finished
+from saltus.exchange.motion_table import motion_of_take, readings_of_take
+from saltus.exchange.sheet import describe
+from saltus.exchange.tables import csv_text, parse_table
+from saltus.footage.facts import FilmError
+from saltus.footage.opening import facts_of
+from saltus.jobs.following import Steering, follow
+from saltus.notebook.changes import changes, made_again
+from saltus.notebook.derived.following import counts, doubtful, lost_stretches, why
+from saltus.notebook.derived.motion import body_motion, segment_fit
+from saltus.notebook.edits import following as edits
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import segments as segment_edits
+from saltus.notebook.films import reference
+from saltus.notebook.following import FollowedRun, RecordError, record_from_rows
+from saltus.notebook.model import TakeFacts
+from saltus.notebook.readings import Reading
+from saltus.notebook.storage import NotebookError, as_text, parse
+from saltus.session.following import FollowingRun, Wanted, frames_of
+from saltus.session.session import Session
+
+COUNT, POST = 50, (130.0, 146.0)
+PATH = np.stack([60 + 2.6 * np.arange(COUNT), 80 + 0.02 * np.arange(COUNT) ** 2], axis=1)
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    """A body that passes behind a post."""
+    path = tmp_path_factory.mktemp("film") / "puck.mp4"
+    scene = DrawnScene((DrawnBody(PATH, size=22, seed=3),), width=320, height=180, posts=(POST,), seed=5)
+    scene.film(path, crf=18)
+    return path
+
+
+@pytest.fixture
+def begun(film):
+    """A notebook with the film and a body; gives it, the take's and the body's ids, and the run that is set up."""
+    notebook, take_id = with_film()
+    take = notebook.take(take_id).but(film=reference(film), facts=TakeFacts.of(facts_of(film)))
+    notebook, body = reading_edits.add_body(notebook.but(takes=(take,)), take_id, "Puck")
+    run = FollowingRun(notebook.take(take_id), [wanted(body, 0)], frames_of(0, COUNT - 1))
+    return notebook, take_id, body, run
+
+
+def wanted(body, frame, size=24):
+    """The body with a box about its true place."""
+    x, y = PATH[frame]
+    return Wanted(body, Box(x - size / 2, y - size / 2, size, size), (x, y))
+
+
+def followed(notebook, run, folder):
+    """Do all of a run on a notebook; block by block must lead where the end leads, but for what is settled."""
+    notebook = run.begun(notebook)
+    blocks = []
+    ended = finished(run.steps(folder), take=blocks.append)
+    for handed in blocks:
+        notebook = run.added(notebook, handed)
+    return run.ended(notebook, ended)
+
+
+def test_a_run_becomes_readings_with_what_they_share(begun, film):
+    """Found, weak and lost; the patch is common to the run's places and cancels in differences; it is kept."""
+    notebook, take_id, body_id, run = begun
+    notebook = scaled(followed(notebook, run, film.parent), take_id)
+    take = notebook.take(take_id)
+    body = take.body(body_id)
+    used = body.readings.used
+    assert np.hypot(*(np.stack([used.x, used.y], 1) - PATH[used.frame]).T).max() < 0.5
+    assert counts(body)["found"] + counts(body)["weak"] + counts(body)["lost"] == COUNT
+    assert counts(body)["lost"] == sum(d.frames for d in lost_stretches(body)) > 3
+    assert all(why(d) for d in doubtful(take))
+    motion = body_motion(take, body)
+    ux = body.runs[0].u_common[0] * 1.0 / 500
+    apart = motion.x[5] - motion.x[2]
+    assert float(motion.x[5].u) ** 2 > motion.x.u_own[5] ** 2 + 0.9 * ux**2
+    own = motion.x.u_own[[5, 2]]
+    assert apart.u == pytest.approx(np.hypot(*own), rel=0.2)  # the patch and the origin are in neither
+    assert parse(as_text(notebook), "n.saltus") == notebook
+    told = changes(begun[0], notebook)
+    assert made_again(begun[0], json.loads(json.dumps(told))) == notebook
+    told = changes(notebook, begun[0])
+    assert work(made_again(notebook, json.loads(json.dumps(told)))) == work(begun[0])
+
+
+def test_tables_and_sheet_say_what_was_followed(begun, film):
+    """CSV marks followed and weak, holds run and patch; the segment of its motion is that of the notebook."""
+    notebook, take_id, body_id, run = begun
+    notebook = scaled(followed(notebook, run, film.parent), take_id)
+    notebook, segment = segment_edits.add_segment(notebook, take_id, body_id, of="x", frames=(0, 20))
+    take = notebook.take(take_id)
+    header, rows = readings_of_take(take)
+    assert {row[header.index("status")] for row in rows} <= {"followed", "weak"}
+    assert {row[header.index("run")] for row in rows} == {1}
+    assert all(row[header.index("u_template(x) [px]")] > 0 for row in rows)
+    table = parse_table(csv_text(*motion_of_take(take)), "motion.csv")
+    t = float(body_motion(take, take.body(body_id)).t[20])
+    ours, theirs = (
+        segment_fit(take, take.segment(segment)),
+        fit_table(table, ours_model(take, segment), "x", stop=t),
+    )
+    assert theirs.parameters["velocity"].u == pytest.approx(ours.parameters["velocity"].u, rel=0.1)
+    assert float(theirs.parameters["position"]) == pytest.approx(float(ours.parameters["position"]), rel=1e-4)
+    assert "followed through the film" in " ".join(describe(notebook, notebook.take(take_id)).method)
+
+
+def ours_model(take, segment):
+    """The model of a segment."""
+    return take.segment(segment).model
+
+
+def test_a_run_goes_on_from_a_reading_and_hand_stays(begun, film):
+    """From a followed reading it shares that one's run; from a hand one it is as unsure as the hand; hand stays."""
+    notebook, take_id, body_id, run = begun
+    by_hand = Reading(40, 9.0, 9.0)
+    notebook = reading_edits.place_reading(notebook, take_id, body_id, by_hand)
+    notebook = followed(notebook, run, film.parent)
+    body = notebook.take(take_id).body(body_id)
+    assert body.readings.at(40) == by_hand
+    assert body.runs[0].u_start == (1.0, 1.0)
+    second = FollowingRun(notebook.take(take_id), [wanted(body_id, 15)], frames_of(15, 2))
+    notebook = followed(notebook, second, film.parent)
+    body = notebook.take(take_id).body(body_id)
+    assert body.runs[1].after == body.runs[0].id
+    motion = body_motion(notebook.take(take_id), body)
+    assert {p.run for p in motion.patches} == {r.id for r in body.runs}
+    at_5 = int(motion.frames.searchsorted(5))
+    assert all(p.u_x[at_5] > 0 for p in motion.patches)
+    weak = next(d for d in doubtful(notebook.take(take_id)) if not d.lost)
+    taken = edits.decide(notebook, take_id, body_id, weak.frame, use=True)
+    assert taken.take(take_id).body(body_id).readings.at(weak.frame).used
+    assert not second.goes_on(begun[0])
+
+
+def test_pausing_stopping_and_a_film_that_goes(begun, film, tmp_path):
+    """A stopped run keeps what it has; one whose film is not there says so; a damaged one ends where it is."""
+    _notebook, _take, _body, run = begun
+    steps = run.steps(film.parent)
+    run.begun(begun[0])
+    run.steering.pause(on=True)
+    for _i in range(3):
+        next(steps)
+    assert run.steering.waits
+    run.steering.pause(on=False)
+    ended = finished(steps, take=lambda _handed: (run.steering.taken(), run.steering.stop()))
+    assert 1 < len(next(iter(ended.blocks.values())).records) < COUNT
+    gone = FollowingRun(
+        run.take.but(film=run.take.film.but(name="gone.mp4", sha256="1" * 64)), run.wanted, run.frames
+    )
+    gone.begun(begun[0])
+    with pytest.raises(FilmError):
+        finished(gone.steps(tmp_path))
+    broken = tmp_path / "broken.mp4"
+    data = film.read_bytes()
+    broken.write_bytes(data[: len(data) // 2] + bytes(len(data) - len(data) // 2))
+    outcome = finished(
+        follow.steps(broken, facts_of(film), facts_of(film).times, run.frames, starts_of(run), Steering())
+    )
+    assert outcome.broke_off
+    assert 1 <= len(outcome.bodies[0].frames) < COUNT
+
+
+def starts_of(run):
+    """What a run begins with."""
+    return tuple(Start(w.body, w.box, w.method, w.point) for w in run.wanted)
+
+
+def test_records_from_elsewhere_are_checked(begun):
+    """Rows that are none, runs that are not there, chains that go round: refused with the notebook."""
+    notebook, take_id, body_id, _run = begun
+    for rows in ([[0, "found"]], [[0, "seen", 1, [], None, None]], [[5, "found", 1, [], None, None]] * 2,
+                 [[0, "found", 7, [], None, None]], [[0, "weak", 1, ["x" * 99], None, None]], 5):  # fmt: skip
+        with pytest.raises(RecordError):
+            record_from_rows(rows)
+    data = json.loads(as_text(notebook))
+    body = data["takes"][0]["bodies"][0]
+    body["readings"] = [[0, 1.0, 1.0, 0.1, "followed", "used", 0.1, "run-9"]]
+    with pytest.raises(NotebookError):
+        parse(json.dumps(data), "n.saltus")
+    body["readings"] = []
+    body["runs"] = [FollowedRun(id="run-1", method="auto", box=(0, 0, 5, 5), point=(2, 2), start=0, end=5, after="run-1").model_dump(mode="json")]  # fmt: skip
+    with pytest.raises(NotebookError):
+        parse(json.dumps(data), "n.saltus")
+
+
+def test_a_session_takes_a_run_as_one_step(begun, film, monkeypatch, tmp_path):
+    """Block by block under one name: one undo takes all of it back."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
+    notebook, _take, _body, run = begun
+    session = Session()
+    session.start(notebook, film.with_name("n.saltus"))
+    session.edit("follow", run.begun(session.notebook), "follow/1")
+    ended = finished(
+        run.steps(film.parent),
+        take=lambda h: session.edit("follow", run.added(session.notebook, h), "follow/1"),
+    )
+    session.edit("follow", run.ended(session.notebook, ended), "follow/1")
+    session.undo()
+    assert work(session.notebook) == work(notebook)
+    session.close()
+
+
+def test_what_shows_how_sure_a_place_is():
+    """The cut stands still about places between pixels; the surface is highest at the place, less elsewhere."""
+    scene = DrawnScene(
+        (DrawnBody(PATH[:2] + 0.37, size=22, seed=3),), width=320, height=180, seed=5, noise=0.5
+    )
+    first, second = scene.pictures()
+    cuts = [cut_about(p, *PATH[i] + 0.37, 21).astype(float) for i, p in enumerate((first, second))]
+    assert np.abs(cuts[0] - cuts[1]).mean() < 4
+    surface = likeness_about(second, cut_about(first, *(PATH[0] + 0.37), 21), *(PATH[1] + 0.37))
+    middle = surface.likeness[surface.reach, surface.reach]
+    assert middle == surface.likeness.max() > 0.97
+    assert surface.second is None or surface.second[2] < middle - 0.2
