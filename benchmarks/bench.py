@@ -14,8 +14,10 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import av
 import numpy as np
+from following_speed import bench_following
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
@@ -337,6 +339,7 @@ def main():
             bench_window(long)
         bench_notebook(folder)
         bench_table()
+        bench_following(folder, row)
         bench_start()
     head = "| what | Saltus | bare limit | ratio | bar |\n|---|---|---|---|---|\n"
     table = head + "\n".join("| " + " | ".join(line) + " |" for line in ROWS) + "\n"

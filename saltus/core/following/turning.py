@@ -36,7 +36,7 @@ and does not differ by more than so much of itself."""
 FREE, CHANCES = 4.0, 3.0
 """A turn and a stretch have four free numbers: so often is allowed what they take off by chance."""
 UNLIKE = 0.8
-"""While it looks more alike, only the middle of a body tells: at its edge another ground looks like a turn."""
+"""While it looks more alike, only the middle of a body tells: at its edge other ground looks like a turn."""
 
 
 @dataclass

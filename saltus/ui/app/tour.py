@@ -10,6 +10,7 @@ from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication
 
 from saltus.notebook.edits import logs as log_edits
+from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
@@ -68,6 +69,39 @@ def _investigate(window: Window, keep: Callable[[str], None]) -> None:
     _record(window)
     keep("13-log")
     _time(window, keep)
+
+
+def _follow(window: Window) -> None:
+    """The puck of the first take, followed from a box round where it was read by hand."""
+    desk, stage = window.desk, window.read
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    desk.go_to_take(desk.notebook.takes[0].id)
+    take = desk.take
+    assert take is not None
+    first = next(iter(take.bodies[0].readings))
+    edited, followed = reading_edits.add_body(desk.notebook, take.id, "Puck, followed")
+    desk.edit("add a body", edited)
+    desk.choose_body(followed)
+    desk.go_to_frame(first.frame)
+    settle(app, lambda: _in_hand(window))
+    stage.follow()
+    assert desk.body is not None
+    side = 58.0
+    stage.setup.draw(desk.body, first.x - side / 2, first.y - side / 2, side, side)
+    stage.setup.every = 1
+    settle(app, lambda: stage.setup.ready)
+    stage.start_following()
+    settle(app, lambda: desk.following.run is None)
+    desk.go_to_frame(first.frame + 76)
+    stage.followed.why.switch()
+    settle(app, lambda: _in_hand(window))
+
+    def seen() -> bool:
+        stage.refresh()
+        return len(stage.followed.strip.cuts) >= 5
+
+    settle(app, seen)
 
 
 def _with_hand() -> Notebook:
@@ -170,6 +204,8 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.desk.go_to_frame(20)
     window.go_to("read")
     keep("07-read-empty")
+    _follow(window)
+    keep("17-follow")
     _investigate(window, keep)
     window.close()
     apply_theme(app, dark=True)

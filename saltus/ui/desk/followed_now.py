@@ -97,7 +97,7 @@ class FollowedNow(QObject):
         self.decodes_at = 0.0
         self._asked: set[tuple[str, str, int]] = set()
         self._task: Task | None = None
-        self._name = ""
+        self._name, self._settled = "", False
         self._worked_s, self._since = 0.0, 0.0
         desk.changed.connect(self._look_whether_it_goes_on)
 
@@ -109,6 +109,11 @@ class FollowedNow(QObject):
     def take_id(self) -> str | None:
         """The take that is followed now."""
         return self.run.take.id if self.run is not None else None
+
+    @property
+    def over(self) -> bool:
+        """Whether nothing is followed, or all that was found is there."""
+        return self.run is None or self._settled
 
     @property
     def paused(self) -> bool:
@@ -155,7 +160,7 @@ class FollowedNow(QObject):
         notebook = run.begun(desk.notebook)
         job = desk.session.job(_("Following"), lambda: run.steps(folder))
         task = Task(job, stop=run.steering.stop)
-        self.run, self._task = run, task
+        self.run, self._task, self._settled = run, task, False
         names = [body.name for one in run.wanted if (body := run.take.body(one.body)) is not None]
         self._name = _("follow {name}").format(name=", ".join(names))
         self.strip = {one.body: [] for one in run.wanted}
@@ -236,6 +241,7 @@ class FollowedNow(QObject):
             self._edit(run.ended(self._desk.notebook, ended))
             if ended.broke_off:
                 self._desk.said.emit(ended.broke_off, "warn")
+        self._settled = True
         # one thing after the other: what it all comes to is painted first
         QTimer.singleShot(SHOWN_MS, lambda: self._over(task))
 

@@ -34,7 +34,7 @@ class AlignedStrip(Scaled, QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._cuts: Sequence[tuple[int, QImage]] = ()
+        self.cuts: Sequence[tuple[int, QImage]] = ()
         self._frame = -1
         self.setFixedHeight(scaled(CUT + 18))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -42,7 +42,7 @@ class AlignedStrip(Scaled, QWidget):
 
     def show_cuts(self, cuts: Sequence[tuple[int, QImage]], frame: int) -> None:
         """Show cuts by their frames; the one in hand stands out."""
-        self._cuts, self._frame = cuts, frame
+        self.cuts, self._frame = cuts, frame
         self.setVisible(bool(cuts))
         self.setToolTip(_("Each cut lies about the place found in its frame: if the body stands still here, "
                           "it is followed well."))  # fmt: skip
@@ -60,7 +60,7 @@ class AlignedStrip(Scaled, QWidget):
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
         painter.setFont(sans(12))
-        for i, (frame, image) in enumerate(self._cuts):
+        for i, (frame, image) in enumerate(self.cuts):
             box, here = self._box(i), frame == self._frame
             painter.drawImage(box, image)
             painter.setPen(QPen(theme.colour("ink" if here else "line2"), 1.6 if here else 1))
@@ -73,7 +73,7 @@ class AlignedStrip(Scaled, QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             at = self.spot(event)
-            for i, (frame, _image) in enumerate(self._cuts):
+            for i, (frame, _image) in enumerate(self.cuts):
                 if self._box(i).contains(at):
                     self.chosen.emit(frame)
 

@@ -147,6 +147,12 @@ class FollowStart(Group):
                 first=str(first),
             )
         )
+        kept = sum(self._by_hand(take, drawn_body, first, last) for drawn_body in self._setup.drawn)
+        if kept:
+            words = plural(
+                "{n} reading by hand on the way stays", "{n} readings by hand on the way stay", kept
+            )
+            self._many.setText(self._many.text() + "; " + words)
         self.go.setText(
             plural("Follow {n} body", "Follow {n} bodies", n)
             if n > 1
@@ -168,6 +174,13 @@ class FollowStart(Group):
             field.show_text(f"{getattr(drawn.box, side):.0f}")
         self._show_patch(drawn)
         self._say(found)
+
+    @staticmethod
+    def _by_hand(take: Take, body_id: str, first: int, last: int) -> int:
+        """How many readings by hand of a body lie on the way."""
+        body, way = take.body(body_id), range(min(first, last), max(first, last) + 1)
+        there = body.readings if body is not None else ()
+        return sum(r.origin != "followed" and r.frame in way and r.frame != first for r in there)
 
     def _show_patch(self, drawn: Drawn) -> None:
         shown = self._desk.shown
