@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
+from saltus.core.following.judgement import MOST_HIDDEN
 from saltus.core.following.patch import smoothed
 from saltus.core.following.search import padded
 from saltus.core.following.spline import RIM, coefficients, shifted
@@ -33,11 +34,10 @@ PRIOR_U = 0.3
 """How well it is known beforehand which pixels the body covers."""
 RISE, RISE_WIDE = 0.85, 0.3
 """A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
-ROUNDS = 2
+ROUNDS = 4
 FARTHEST_PX = 1.5
 WORSE = 3.0
 """What is left may be so many times as much as is usual: else the ground is another, or the camera moved."""
-LITTLE_HIDDEN = 0.1
 
 
 @dataclass(frozen=True)
@@ -245,14 +245,12 @@ class OverGround:
         Alignment or None
             None where the ground is not known, or is another.
         """
-        if found.hidden > LITTLE_HIDDEN:
-            return None
         again = self.laid(region, corner, (found.x, found.y), noise)
         if again is None or math.hypot(again.x - found.x, again.y - found.y) > FARTHEST_PX:
             return None
-        if _square(again) > WORSE * self._usual:
+        if again.hidden > MOST_HIDDEN or _square(again) > WORSE * self._usual:
             return None
-        return replace(again, likeness=found.likeness, hidden=found.hidden, information=found.information)
+        return again
 
     def reread(self, noise: float) -> dict[int, Alignment]:
         """Read what waits again as far as its ground is known; it waits on until the cover is settled.

@@ -1,0 +1,285 @@
+"""Small bodies on structured ground: what lies behind them is learnt, and places no longer lean on it."""
+
+import math
+
+import numpy as np
+import pytest
+from drawn import DrawnBody, DrawnScene
+from hypothesis import given
+from hypothesis import strategies as st
+
+from saltus.core.following.alignment import align
+from saltus.core.following.ground import ENOUGH, FEWEST, Ground
+from saltus.core.following.over_ground import OverGround
+from saltus.core.following.patch import Box, cut, smoothed
+from saltus.core.following.run import FirstLook, Following, FollowingError, Frame, Start, first_look
+from saltus.core.following.search import padded
+from saltus.core.following.uncertainty import Quarters, covariance
+
+RATE, COUNT = 60.0, 110
+SIZE = 15
+
+
+def path(count=COUNT, rest=0, speed=1.7):
+    """Places of a body that rests and then goes to the right and a little down, px."""
+    n = np.maximum(np.arange(count) - rest, 0)
+    return np.stack([40.3 + speed * n, 60.2 + 0.35 * speed * n], axis=1)
+
+
+def scene(places, *, size=SIZE, contrast=70, ground=16, seed=3, noise=1.5, plain=True, **how):
+    """A small plain body on structured ground."""
+    body = DrawnBody(places, size=size, contrast=contrast, seed=seed, plain=plain)
+    how = {"width": 320, "height": 180} | how
+    return DrawnScene((body,), ground_contrast=ground, noise=noise, seed=seed, **how)
+
+
+def box(place, size=SIZE, air=2.0):
+    """The box a person draws."""
+    side = size + air
+    return Box(place[0] - side / 2, place[1] - side / 2, side, side)
+
+
+def followed(pictures, start, *, ground=True, size=SIZE):
+    """Follow one body by its pattern, with or without what lies behind it; gives follower and result."""
+    frames = [
+        Frame(n, n / RATE, grey, lambda g=grey: np.stack([g] * 3, 2)) for n, grey in enumerate(pictures)
+    ]
+    run = Following((Start("a", box(start, size), "pattern"),), frames[0])
+    if not ground:
+        run.bodies[0].follower.over = None
+    for frame in frames[1:]:
+        run.step(frame)
+    return run.bodies[0].follower, run.results()[0]
+
+
+def scatter(result, places):
+    """Errors about their mean, (N, 2) px, of what was found after the first picture."""
+    found = np.array([s == "found" for s in result.states])
+    found[0] = False
+    off = (np.stack([result.x, result.y], 1) - places)[found]
+    return off - off.mean(axis=0)
+
+
+def rms(off):
+    """Root of the mean square."""
+    return float(np.sqrt(np.mean(off**2)))
+
+
+# -- the ground ------------------------------------------------------------------------------------------
+
+
+def test_the_ground_is_the_picture_without_its_bodies():
+    """A moving body is not in it; what was always behind it is not known; nothing is known beyond the edges."""
+    places = path(60)
+    made = scene(places, noise=1.0)
+    truth = scene(places + 1000, noise=0.0)  # the same ground, the body elsewhere
+    ground = Ground((180, 320))
+    for place, picture in zip(places, made.pictures(), strict=True):
+        b = box(place)
+        ground.add(picture, [(b.x, b.y, b.width, b.height)])
+    grey, known = ground.behind(0, 0, 320, 180)
+    bare = smoothed(next(truth.pictures()))
+    assert known.mean() > 0.95
+    assert np.abs(grey - bare)[known].mean() < 0.6
+    resting = Ground((180, 320))
+    b = box(places[0])
+    for picture in made.pictures():
+        resting.add(picture, [(b.x, b.y, b.width, b.height)])
+    assert not resting.behind(round(b.x) + 4, round(b.y) + 4, 8, 8)[1].any()
+    _grey, beyond = ground.behind(-30, -30, 20, 20)
+    assert not beyond.any()
+
+
+def test_a_pixel_is_known_after_a_few_pictures_and_then_stays():
+    """Fewer than enough is not known; later pictures are not taken in: a passing hand does not change it."""
+    ground = Ground((40, 60))
+    quiet, loud = np.full((40, 60), 90, np.uint8), np.full((40, 60), 250, np.uint8)
+    for n in range(FEWEST - 1):
+        ground.add(quiet, [(50.0, 30.0, 5.0, 5.0)])
+        assert not ground.behind(5, 5, 10, 10)[1].any(), n
+    for _n in range(4 * ENOUGH):
+        ground.add(quiet, [(50.0, 30.0, 5.0, 5.0)])
+    ground.add(loud, [(50.0, 30.0, 5.0, 5.0)])
+    grey, known = ground.behind(5, 5, 10, 10)
+    assert known.all()
+    assert grey == pytest.approx(90.0, abs=0.5)
+
+
+@given(
+    left=st.floats(-80, 400), top=st.floats(-80, 250), wide=st.floats(0, 400), high=st.floats(0, 300),
+    at=st.tuples(st.integers(-50, 350), st.integers(-50, 200)), size=st.tuples(st.integers(1, 60), st.integers(1, 60)),
+)  # fmt: skip
+def test_boxes_may_lie_anywhere(left, top, wide, high, at, size):
+    """Half outside, larger than the picture, empty: what is asked for has its shape, and numbers in it."""
+    ground = Ground((120, 200))
+    picture = np.arange(120 * 200, dtype=np.uint32).reshape(120, 200).astype(np.uint8)
+    for _n in range(8):
+        ground.add(picture, [(left, top, wide, high)])
+    grey, known = ground.behind(*at, *size)
+    assert grey.shape == known.shape == size[::-1]
+    assert np.isfinite(grey).all()
+
+
+# -- places over it --------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("seed", [2, 5])
+def test_places_of_a_small_body_no_longer_lean_on_the_ground(seed):
+    """Several times less error than without, and an uncertainty that is true."""
+    places = path()
+    pictures = list(scene(places, seed=seed).pictures())
+    _plain, without = followed(pictures, places[0], ground=False)
+    follower, result = followed(pictures, places[0])
+    better, worse = scatter(result, places), scatter(without, places)
+    assert rms(better) < 0.5 * rms(worse)
+    assert rms(better) < 0.035
+    u = np.stack([result.u_x, result.u_y], 1)[1:]
+    assert 0.6 < rms(better) / np.sqrt(np.nanmean(u**2)) < 1.6
+    assert len(follower.over.read) > 0.9 * COUNT
+    assert not follower.turning.on
+    assert result.count("found") == COUNT
+
+
+def test_a_body_that_rests_first_does_not_step_when_it_goes():
+    """Pictures at rest wait until the ground behind it is seen, and are read as the others are."""
+    places = path(rest=30)
+    _follower, result = followed(list(scene(places, seed=7).pictures()), places[0])
+    off = np.stack([result.x, result.y], 1) - places
+    at_rest, later = off[1:30].mean(axis=0), off[60:].mean(axis=0)
+    assert np.abs(at_rest - later).max() < 0.04
+    assert np.abs(off[1:]).max() < 0.2
+    common = 2.5 * result.u_patch + 0.02
+    assert (np.abs(off[1:].mean(axis=0)) < common).all()
+
+
+def test_a_camera_that_moves_makes_nothing_worse():
+    """Where the ground has become another the body is read without it, and never far off."""
+    places = path(90)
+    pictures = list(scene(places, seed=4).pictures())
+    moved = [np.roll(p, (7, 5), axis=(0, 1)) if n >= 50 else p for n, p in enumerate(pictures)]
+    shifted = places + np.where(np.arange(90)[:, None] >= 50, (5.0, 7.0), (0.0, 0.0))
+    _follower, result = followed(moved, places[0])
+    off = np.hypot(result.x - shifted[:, 0], result.y - shifted[:, 1])
+    found = np.array([s == "found" for s in result.states])
+    assert np.nanmax(off[found]) < 1.0
+    assert found[:50].all()
+
+
+def test_flicker_is_followed_over_the_ground():
+    """Body and ground grow brighter and darker together."""
+    places = path(90)
+    follower, result = followed(list(scene(places, seed=6, flicker=0.04).pictures()), places[0])
+    assert rms(scatter(result, places)) < 0.06
+    assert len(follower.over.read) > 60
+
+
+def test_what_a_body_covers_is_learnt():
+    """Nothing of the ground shows through its middle, all of it beside the body."""
+    places = path()
+    follower, _result = followed(list(scene(places, seed=9).pictures()), places[0])
+    through = follower.over.body.through
+    h, w = through.shape
+    ys, xs = np.mgrid[:h, :w]
+    far = np.hypot(ys - (h - 1) / 2, xs - (w - 1) / 2) / (SIZE / 2)
+    assert through[far < 0.7].mean() < 0.1
+    assert through[far > 1.4].mean() > 0.9
+    assert follower.over.settled
+
+
+def test_little_is_remembered_however_long_it_rests():
+    """A body whose ground is never seen: pictures wait, but not more than a bounded number of them."""
+    places = path(700, rest=700)
+    follower, result = followed(list(scene(places, seed=3, width=120, height=110).pictures()), places[0])
+    assert len(follower.over._waiting) <= 240
+    assert not follower.over.read
+    assert rms(scatter(result, places)) < 0.03
+
+
+def test_a_body_is_laid_over_ground_it_was_not_seen_on():
+    """With the true ground and cover a place is found; without any ground none is."""
+    places = path()
+    pictures = list(scene(places, seed=8).pictures())
+    follower, _result = followed(pictures[:80], places[0])
+    patch, over = follower.patch, follower.over
+    h, w = patch.shape
+    expected = places[90] - follower.patch.point
+    left, top = round(expected[0]) - 8, round(expected[1]) - 8
+    region = smoothed(padded(pictures[90], left, top, w + 16, h + 16))
+    assert over.laid(region, (left, top), tuple(expected), follower.noise) is not None
+    bare = OverGround(Ground((180, 320)), box(places[0]))
+    assert bare.laid(region, (left, top), tuple(expected), follower.noise) is None
+    assert not bare.due
+    assert not bare.make(patch, follower.noise)
+
+
+# -- turning ---------------------------------------------------------------------------------------------
+
+
+def test_a_turn_is_read_and_rigid_bodies_do_not_turn():
+    """A textured body that turns is followed by its turn; compression and ground switch none on."""
+    count = 90
+    places = path(count)
+    turned = np.linspace(0, 1.2, count)
+    body = DrawnBody(places, size=46, contrast=110, seed=5, angle=turned)
+    made = DrawnScene((body,), width=320, height=180, noise=1.5, seed=2)
+    follower, result = followed(list(made.pictures()), places[0], size=46)
+    assert follower.turning.on
+    sure = np.isfinite(result.angle) & (np.arange(count) > 20)
+    assert np.abs(result.angle - turned)[sure].max() < 0.05
+    assert rms(scatter(result, places)) < 0.2
+    for seed in range(3):
+        still = DrawnBody(places, size=26, contrast=60, seed=seed)
+        rigid = DrawnScene((still,), width=320, height=180, ground_contrast=14, noise=2, seed=seed)
+        assert not followed(list(rigid.pictures()), places[0], size=26)[0].turning.on
+
+
+# -- what quarters disagree by ---------------------------------------------------------------------------
+
+
+def test_quarters_tell_what_residuals_do_not():
+    """A body found as it is leaves nothing; one whose shade is another pulls its quarters apart."""
+    places = np.full((40, 2), (80.0, 70.0))
+    made = scene(places, size=30, plain=False, ground=0, width=160, height=140, noise=2.0)
+    pictures = list(made.pictures())
+    patch, left, top = cut(next(scene(places, size=30, plain=False, ground=0, width=160, height=140, noise=0.0).pictures()),
+                           box(places[0], 30))  # fmt: skip
+    ramp = np.linspace(0.75, 1.25, 160)[None, :]
+    variances = []
+    for shade in (np.ones((1, 160)), ramp):
+        quarters = Quarters()
+        for picture in pictures:
+            grey = np.clip(picture * shade, 0, 255).astype(np.uint8)
+            h, w = patch.shape
+            region = smoothed(padded(grey, left - 8, top - 8, w + 16, h + 16))
+            found = align(region, (left - 8, top - 8), patch, (left, top), 1.0)
+            quarters.add(found, covariance(found, np.pad(np.ones((1, 1)), 6)))
+        variances.append(quarters.variance())
+    assert (variances[0] < 0.02**2).all()
+    assert variances[1].max() > 4 * max(variances[0].max(), 1e-6)
+    assert (Quarters().variance() == 0).all()
+
+
+# -- before the first step -------------------------------------------------------------------------------
+
+
+def test_the_first_look_says_how_and_how_well():
+    """A marked body by its pattern and finely, a plain one by its outline, plain ground not at all."""
+    places = path(1)
+    marked = next(scene(places, size=40, plain=False, ground=0).pictures())
+    body = DrawnBody(places, size=40, contrast=14, level=170, seed=3)
+    faint = next(DrawnScene((body,), width=320, height=180, noise=5).pictures())
+
+    def frame(grey):
+        return Frame(0, 0.0, grey, lambda: np.stack([grey] * 3, 2))
+
+    fine = first_look(Start("a", box(places[0], 40)), frame(marked))
+    assert isinstance(fine, FirstLook)
+    assert fine.method == "pattern"
+    assert not fine.faint
+    rough = first_look(Start("a", box(places[0], 40), "pattern"), frame(faint))
+    assert rough.u > 2 * fine.u
+    with pytest.raises(FollowingError):
+        first_look(Start("a", Box(200, 100, 30, 30)), frame(np.full((180, 320), 120, np.uint8)))
+    for wrong in (Box(-90, -90, 20, 20), Box(10, 10, 1, 30), Box(0, 0, 900, 900), Box(math.nan, 0, 20, 20)):
+        with pytest.raises(FollowingError):
+            first_look(Start("a", wrong), frame(marked))
