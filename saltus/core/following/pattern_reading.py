@@ -156,6 +156,7 @@ class PatternReading:
         over = self.over
         assert over is not None
         again_read = over.reread(self.noise)
+        self.quarters = Quarters()
         for again in again_read.values():
             over.residuals.add(again)
         for index, again in again_read.items():
