@@ -5,6 +5,8 @@ import json
 import numpy as np
 import pytest
 from drawn import DrawnBody, DrawnScene
+from hypothesis import given
+from hypothesis import strategies as st
 from made import scaled, with_film, work
 
 from saltus.commands.tabular.segment_table import fit_table
@@ -25,9 +27,9 @@ from saltus.notebook.edits import following as edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.films import reference
-from saltus.notebook.following import FollowedRun, RecordError, record_from_rows
+from saltus.notebook.following import FollowedRun, FrameRecord, RecordError, RunRecord, record_from_rows
 from saltus.notebook.model import TakeFacts
-from saltus.notebook.readings import Reading
+from saltus.notebook.readings import Reading, ReadingError, readings_from_rows
 from saltus.notebook.storage import NotebookError, as_text, parse
 from saltus.session.following import FollowingRun, Wanted, frames_of
 from saltus.session.session import Session
@@ -225,3 +227,104 @@ def test_what_shows_how_sure_a_place_is():
     middle = surface.likeness[surface.reach, surface.reach]
     assert middle == surface.likeness.max() > 0.97
     assert surface.second is None or surface.second[2] < middle - 0.2
+
+
+ROWS = st.dictionaries(
+    st.integers(0, 30),
+    st.tuples(st.sampled_from(["found", "weak", "lost"]), st.none() | st.floats(-1, 1), st.lists(st.sampled_from(["jump", "edge"]), max_size=2)),
+)  # fmt: skip
+
+
+def record(rows):
+    """A record of rows by frame."""
+    return RunRecord(FrameRecord(n, *rows[n][:2], tuple(rows[n][2])) for n in sorted(rows))
+
+
+@given(before=ROWS, after=ROWS)
+def test_records_of_runs_lead_from_one_to_the_other(before, after):
+    """What is different between two records, made again on the first, is the second; files give them back."""
+    one, other = record(before), record(after)
+    placed, gone = other.differences(one)
+    assert one.with_differences(placed, gone) == other
+    assert {row.frame for row in placed} | set(gone) <= before.keys() | after.keys()
+    assert record_from_rows(json.loads(json.dumps(other.as_rows()))) == other
+    merged = one.with_rows(other)
+    assert {row.frame for row in merged} == before.keys() | after.keys()
+    assert all(merged.at(n) == other.at(n) for n in after)
+    assert merged.last_frame == max([*before, *after], default=-1)
+
+
+@given(
+    first=st.integers(0, 200), last=st.integers(0, 200), every=st.integers(1, 20),
+    left_out=st.sets(st.integers(0, 200), max_size=20),
+)  # fmt: skip
+def test_frames_go_from_the_first_to_the_last(first, last, every, left_out):
+    """In order, forwards or backwards, by the step, without repeats, never beyond the last."""
+    frames = frames_of(first, last, every, left_out)
+    assert frames[0] == first
+    assert not (left_out - {first}) & set(frames)
+    steps = np.diff(frames)
+    assert (steps > 0).all() if last >= first else (steps < 0).all()
+    assert all((n - first) % every == 0 for n in frames)
+    assert min(first, last) <= min(frames)
+    assert max(frames) <= max(first, last)
+
+
+def test_only_hand_readings_survive_a_second_run(begun, film):
+    """Where a later run does not see the body, what an earlier one followed there goes; what a hand placed stays."""
+    notebook, take_id, body_id, run = begun
+    notebook = followed(notebook, run, film.parent)
+    body = notebook.take(take_id).body(body_id)
+    moved = body.readings.at(6).but(origin="hand", u=None, u_y=None, run=None, x=1.0)
+    notebook = reading_edits.place_reading(notebook, take_id, body_id, moved)
+    notebook, run_id = edits.begin_run(
+        notebook,
+        take_id,
+        body_id,
+        method="pattern",
+        box=(0.0, 0.0, 9.0, 9.0),
+        point=(4.0, 4.0),
+        start=2,
+        end=8,
+    )
+    seen = tuple(FrameRecord(n, "lost") for n in range(3, 9))
+    block = edits.Block(run_id, seen, (), None)
+    body = edits.add_found(notebook, take_id, {body_id: block}).take(take_id).body(body_id)
+    assert body.readings.at(6) == moved
+    assert all(body.readings.at(n) is None for n in (3, 4, 5, 7, 8))
+    assert body.readings.at(2) is not None
+    assert lost_stretches(body)[0].frame == 3
+    gone = edits.add_found(notebook, take_id, {"body-99": block, body_id: edits.Block("run-99", seen, ())})
+    assert gone == notebook
+
+
+def test_reading_rows_hold_what_following_says():
+    """A run belongs to followed readings, an uncertainty downwards to one to the right; columns know both."""
+    for wrong in (
+        {"run": "run-1"},
+        {"u_y": 0.1},
+        {"origin": "guessed"},
+        {"status": "fine"},
+        {"u": 0.1, "u_y": -1.0},
+    ):
+        with pytest.raises(ReadingError):
+            Reading(3, 1.0, 2.0, **wrong)
+    rows = [[1, 5.0, 6.0, 0.1, "followed", "used", 0.2, "run-1"], [2, 5.0, 6.0, 0.1, "followed", "weak", None, "run-1"],
+            [3, 5.0, 6.0, None, "hand", "used", None, None]]  # fmt: skip
+    readings = readings_from_rows(rows)
+    assert readings.as_rows() == rows
+    assert [json.loads(line) for line in readings.as_lines()] == rows
+    used = readings.used
+    assert used.frame.tolist() == [1, 3]
+    assert used.run.tolist() == ["run-1", ""]
+    assert used.u_y[0] == 0.2
+    assert np.isnan(used.u_x[1])
+    assert readings.runs == {"run-1"}
+    assert used.only(used.run == "").frame.tolist() == [3]
+    for row in (
+        [1, 2, 3, 0.1, "followed", "used", 0.2, "RUN 1"],
+        [1, 2, 3, "a", "hand", "used", None, None],
+        [1, 2, 3],
+    ):
+        with pytest.raises(ReadingError):
+            readings_from_rows([row])
