@@ -1,13 +1,16 @@
 """Small bodies on structured ground: what lies behind them is learnt, and places no longer lean on it."""
 
+import json
 import math
 
 import numpy as np
 import pytest
+from click.testing import CliRunner
 from drawn import DrawnBody, DrawnScene
 from hypothesis import given
 from hypothesis import strategies as st
 
+from saltus.commands.main import saltus
 from saltus.core.following.alignment import align
 from saltus.core.following.ground import ENOUGH, FEWEST, Ground
 from saltus.core.following.over_ground import OverGround
@@ -15,6 +18,8 @@ from saltus.core.following.patch import Box, cut, smoothed
 from saltus.core.following.run import FirstLook, Following, FollowingError, Frame, Start, first_look
 from saltus.core.following.search import padded
 from saltus.core.following.uncertainty import Quarters, covariance
+from saltus.simulate.camera import film, truth_of
+from saltus.simulate.scenes import set_up
 
 RATE, COUNT = 60.0, 110
 SIZE = 15
@@ -284,3 +289,59 @@ def test_the_first_look_says_how_and_how_well():
     for wrong in (Box(-90, -90, 20, 20), Box(10, 10, 1, 30), Box(0, 0, 900, 900), Box(math.nan, 0, 20, 20)):
         with pytest.raises(FollowingError):
             first_look(Start("a", wrong), frame(marked))
+
+
+def test_repeated_pictures_do_not_spoil_what_is_said_of_the_others():
+    """Every ninth picture is shown twice: the scatter of the others stays what it is without."""
+    places = path()
+    pictures = list(scene(places, size=30, plain=False, ground=4).pictures())
+    shown = [n - (n % 9 == 8) for n in range(COUNT)]
+    _f, clean = followed(pictures, places[0], size=30)
+    _f, stuck = followed([pictures[n] for n in shown], places[0], size=30)
+    assert np.median(stuck.u_x) < 1.5 * np.median(clean.u_x)
+    assert stuck.count("found") == COUNT
+
+
+# -- from film to result ---------------------------------------------------------------------------------
+
+
+def test_a_small_falling_ball_and_a_swing_give_their_physics(tmp_path):
+    """Followed by the command from a compressed film of the virtual camera, g and the period are held."""
+    for name, of, crf in (("free-fall", "y", 20), ("pendulum", "x", 23)):
+        made = set_up(name, {"width": 640, "height": 360, "rate": 60, "seed": 12, "crf": crf, "duration": 4.2 if name == "pendulum" else 0.5})  # fmt: skip
+        film(made, tmp_path / "a.mp4")
+        truth = truth_of(made)
+        body = next(iter(truth["bodies"].values()))
+        r = 1.15 * body["radius_px"]
+        corner = f"{body['x_px'][0] - r},{body['y_px'][0] - r},{2 * r},{2 * r}"
+        run("follow", tmp_path / "a.mp4", "--box", corner, "-o", tmp_path / "r.csv")
+        x, y = truth["axes"]["origin_px"]
+        run(
+            "motion",
+            tmp_path / "r.csv",
+            "--scale",
+            truth["m_per_px"],
+            "--origin",
+            f"{x},{y}",
+            "-o",
+            tmp_path / "m.csv",
+        )
+        if name == "pendulum":
+            told = json.loads(run("cycles", tmp_path / "m.csv", "--of", of, "--json"))["period"]
+            value = float(np.mean(np.diff(truth["events"]["passing from the right"])))
+        else:
+            start = truth["parameters"]["release"] + 0.02
+            words = ("--model", "constant-acceleration", "--of", of, "--from", start)
+            told = json.loads(run("segment", tmp_path / "m.csv", *words, "--json"))["parameters"][
+                "acceleration"
+            ]
+            value = truth["parameters"]["acceleration"]
+        assert abs(told["value"] - value) <= 1.3 * told["U95"], name
+        assert told["U95"] < 0.02 * abs(value)
+
+
+def run(*words):
+    """Run a headless command; gives what it printed."""
+    done = CliRunner().invoke(saltus, [str(w) for w in words])
+    assert done.exit_code == 0, done.output
+    return done.output

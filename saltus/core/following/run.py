@@ -38,7 +38,7 @@ HELD_PX = 0.25
 BROAD_PX, MARKS = 2.0, 3.0
 """Marks must stand out by so many times the noise of a pixel after smoothing over so many pixels: noise has
 slopes, too, but they are elsewhere in the next picture."""
-LARGEST_PX = 2000.0
+LARGEST_PX, GRID = 2000.0, 7
 LEAST_U_PX, FAINT_PX = 0.008, 0.05
 """Below the first nothing is stated; above the second a patch with more edges would do better."""
 
@@ -181,6 +181,8 @@ class Following:
     def __init__(self, starts: tuple[Start, ...], frame: Frame) -> None:
         if not 1 <= len(starts) <= MOST_BODIES:
             raise FollowingError(say("following.how-many-bodies", most=MOST_BODIES))
+        self._last = frame.grey[::GRID, ::GRID]
+        self._repeats = [False]
         self.frames = [frame.number]
         self.times = [frame.t]
         self._ground = Ground(frame.grey.shape)
@@ -200,6 +202,9 @@ class Following:
             body.sightings.append(out[-1])
         self.frames.append(frame.number)
         self.times.append(frame.t)
+        grid = frame.grey[::GRID, ::GRID]
+        self._repeats.append(np.array_equal(grid, self._last))
+        self._last = grid.copy()
         if all(sighting.state == "found" for sighting in out):
             places = ((sighting.x, sighting.y) for sighting in out)
             self._ground.add(frame.grey, [_about(b, p) for b, p in zip(self.bodies, places, strict=True)])
@@ -233,7 +238,9 @@ class Following:
         )
         states: tuple[State, ...] = ("found", *(s.state for s in seen))
         order = np.argsort(t, kind="stable")
-        sure = np.array([s == "found" for s in states]) & (np.arange(len(states)) > 0)
+        # a repeated picture shows an earlier moment: as a kink of the motion it would spoil every u about it
+        sure = np.array([s == "found" for s in states]) & ~np.array(self._repeats)
+        sure[0] = False
         chosen = order[sure[order]]
         if len(chosen) and np.all(np.diff(t[chosen]) > 0):
             for places, u in ((x, u_x), (y, u_y)):

@@ -71,7 +71,7 @@ def _investigate(window: Window, keep: Callable[[str], None]) -> None:
     _time(window, keep)
 
 
-def _follow(window: Window) -> None:
+def _follow(window: Window, keep: Callable[[str], None]) -> None:
     """The puck of the first take, followed from a box round where it was read by hand."""
     desk, stage = window.desk, window.read
     app = QApplication.instance()
@@ -102,6 +102,7 @@ def _follow(window: Window) -> None:
         return len(stage.followed.strip.cuts) >= 5
 
     settle(app, seen)
+    keep("17-follow")
 
 
 def _with_hand() -> Notebook:
@@ -204,8 +205,7 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.desk.go_to_frame(20)
     window.go_to("read")
     keep("07-read-empty")
-    _follow(window)
-    keep("17-follow")
+    _follow(window, keep)
     _investigate(window, keep)
     window.close()
     apply_theme(app, dark=True)
