@@ -12,13 +12,14 @@ from made import scaled, with_film, work
 from saltus.commands.tabular.segment_table import fit_table
 from saltus.core.following.evidence import cut_about, likeness_about
 from saltus.core.following.patch import Box
-from saltus.core.following.run import Start
+from saltus.core.following.run import Frame, Start
 from saltus.core.progress import finished
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.sheet import describe
 from saltus.exchange.tables import csv_text, parse_table
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of
+from saltus.jobs import following as following_jobs
 from saltus.jobs.following import Steering, follow
 from saltus.notebook.changes import changes, made_again
 from saltus.notebook.derived.following import counts, doubtful, lost_stretches, why
@@ -328,3 +329,25 @@ def test_reading_rows_hold_what_following_says():
     ):
         with pytest.raises(ReadingError):
             readings_from_rows([row])
+
+
+def test_what_is_found_is_handed_on_no_oftener_than_it_can_be_shown(monkeypatch):
+    """Ten times a second at the most; the longer it takes to be shown, the rarer; nothing is handed on twice."""
+    now = [100.0]
+    monkeypatch.setattr(following_jobs.time, "monotonic", lambda: now[0])
+    block = following_jobs._Block((), watched=False)
+    frame = Frame(7, 0.1, np.zeros((2, 2), np.uint8), lambda: None)
+    block.add(frame, ())
+    assert not block.due
+    now[0] += following_jobs.HANDED_ON_S
+    assert block.due
+    assert block.handed_on(0.01).frames == (7,)
+    assert not block.frames
+    block.begin_after(0.0)
+    now[0] += following_jobs.HANDED_ON_S
+    assert block.due
+    block.begin_after(0.1)
+    now[0] += 0.25
+    assert not block.due
+    now[0] += 0.1
+    assert block.due
