@@ -222,7 +222,8 @@ class FollowedNow(QObject):
         self.decodes_at = 1 / found.decode_s if found.decode_s > 0 else 0.0
         picture = as_image(found.seen.picture) if found.seen is not None else None
         for (frame, i), cut in (found.seen.cuts if found.seen is not None else {}).items():
-            self._keep(run, frame, run.wanted[i].body, as_image(cut), last=frame == run.at)
+            last = frame == run.at and found.sightings[-1][i].state == "found"
+            self._keep(run, frame, run.wanted[i].body, as_image(cut), last=last)
         desk = self._desk
         if desk.take_id == run.take.id and desk.frame == before and picture is not None:
             desk.show_frame(run.at, picture)

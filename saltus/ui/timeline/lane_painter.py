@@ -78,7 +78,7 @@ def draw_head(
     painter.setPen(theme.colour("ink"))
     painter.setFont(sans(13, 600))
     metrics = QFontMetricsF(painter.font())
-    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 18 - indent))
+    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 30 - indent))
     painter.drawText(QPointF(16 + indent, top + 19), shown)
     if under:
         painter.setFont(sans(12))
