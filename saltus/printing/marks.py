@@ -44,27 +44,18 @@ def draw_shape(
     painter: QPainter, look: Look, at: QPointF, size: float, colour: QColor, *, hollow: bool = False
 ) -> None:
     """Draw a body's shape; open for hollow marks and for looks that repeat a colour."""
-    path = shape_path(look, at, size)
-    if hollow or look.open:
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour, 1.3))
-    else:
-        painter.setBrush(colour)
-        painter.setPen(Qt.PenStyle.NoPen)
-    painter.drawPath(path)
+    _draw_path(painter, look, shape_path(look, at, size), colour, hollow=hollow)
 
 
 def draw_shapes(
-    painter: QPainter,
-    look: Look,
-    places: Iterable[QPointF],
-    size: float,
-    colour: QColor,
-    *,
+    painter: QPainter, look: Look, places: Iterable[QPointF], size: float, colour: QColor, *,
     hollow: bool = False,
-) -> None:
+) -> None:  # fmt: skip
     """Draw a body's shape at many places in one go, see :func:`draw_shape`."""
-    path = shapes_path(look, places, size)
+    _draw_path(painter, look, shapes_path(look, places, size), colour, hollow=hollow)
+
+
+def _draw_path(painter: QPainter, look: Look, path: QPainterPath, colour: QColor, *, hollow: bool) -> None:
     if hollow or look.open:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(colour, 1.3))

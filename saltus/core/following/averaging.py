@@ -9,8 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
-from saltus.core.following.patch import smoothed
-from saltus.core.following.search import padded
+from saltus.core.following.search import region_about
 from saltus.core.following.spline import RIM, coefficients, shifted
 
 if TYPE_CHECKING:
@@ -78,15 +77,11 @@ class Averaging:
         found : Alignment or (x, y)
             Where it lies; of the picture the box was drawn in the patch's first pixel, px.
         """
-        h, w = patch.shape
         drawn = isinstance(found, tuple)
         x, y = found if isinstance(found, tuple) else (found.x, found.y)
-        left, top = math.floor(x + 0.5) - 2 * RIM, math.floor(y + 0.5) - 2 * RIM
-        # two pixels more, so that smoothing does not see an edge that is none
-        part = padded(picture, left - 2, top - 2, w + 4 * RIM + 4, h + 4 * RIM + 4)
-        region = np.ascontiguousarray(smoothed(part)[2:-2, 2:-2])
+        region, corner = region_about(picture, patch.shape, (x, y))
         levels = (1.0, 0.0) if isinstance(found, tuple) else (found.gain, found.offset)
-        self.crops.append(Crop(index, region, (left, top), (x, y), *levels))
+        self.crops.append(Crop(index, region, corner, (x, y), *levels))
         assert drawn == (len(self.crops) == 1)
 
     def wants(self, found: Alignment) -> bool:

@@ -11,8 +11,7 @@ import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
 from saltus.core.following.judgement import MOST_HIDDEN
-from saltus.core.following.patch import smoothed
-from saltus.core.following.search import padded
+from saltus.core.following.search import region_about
 from saltus.core.following.spline import RIM, coefficients, shifted
 from saltus.core.following.uncertainty import Residuals
 
@@ -103,11 +102,8 @@ class OverGround:
 
     def add(self, picture: Picture, index: int, patch: Patch, found: Alignment) -> None:
         """Let a picture in which the body was found wait."""
-        h, w = patch.shape
-        left, top = math.floor(found.x + 0.5) - 2 * RIM, math.floor(found.y + 0.5) - 2 * RIM
-        part = padded(picture, left - 2, top - 2, w + 4 * RIM + 4, h + 4 * RIM + 4)
-        region = np.ascontiguousarray(smoothed(part)[2:-2, 2:-2])
-        self._waiting.append(Waiting(index, region, (left, top), found))
+        region, corner = region_about(picture, patch.shape, (found.x, found.y))
+        self._waiting.append(Waiting(index, region, corner, found))
         self._since += 1
         most = min(max(WAITING_BYTES // (6 * region.nbytes), FEWEST_WAITING), WAITING)
         while len(self._waiting) > most:

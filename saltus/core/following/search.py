@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from saltus.core.following.patch import smoothed
+from saltus.core.following.spline import RIM
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -118,6 +119,31 @@ def padded(picture: NDArray[np.uint8], left: int, top: int, width: int, height: 
     ys = np.clip(np.arange(top, top + height), 0, rows - 1)
     xs = np.clip(np.arange(left, left + width), 0, columns - 1)
     return picture[np.ix_(ys, xs)]
+
+
+def region_about(
+    picture: NDArray[np.uint8], shape: tuple[int, int], place: tuple[float, float]
+) -> tuple[Image, tuple[int, int]]:
+    """Cut out what a patch laid at a place is read from again, smoothed, with twice the rim round it.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray of uint8
+    shape : (h, w)
+        Of the patch without its rim, px.
+    place : (x, y)
+        Of its first pixel, px.
+
+    Returns
+    -------
+    region : ndarray of float32
+    corner : (x, y)
+        Where the region begins in the picture, px.
+    """
+    left, top = (math.floor(c + 0.5) - 2 * RIM for c in place)
+    # two pixels more, so that smoothing does not see an edge that is none
+    part = padded(picture, left - 2, top - 2, shape[1] + 4 * RIM + 4, shape[0] + 4 * RIM + 4)
+    return np.ascontiguousarray(smoothed(part)[2:-2, 2:-2]), (left, top)
 
 
 def _halved(image: Image, step: int) -> Image:

@@ -78,7 +78,8 @@ def draw_head(
     painter.setPen(theme.colour("ink"))
     painter.setFont(sans(13, 600))
     metrics = QFontMetricsF(painter.font())
-    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(HEAD - 30 - indent))
+    room = HEAD - (30 if height <= LOW_LANE else 18) - indent  # in a low lane numbers stand beside it
+    shown = metrics.elidedText(title, Qt.TextElideMode.ElideRight, int(room))
     painter.drawText(QPointF(16 + indent, top + 19), shown)
     if under:
         painter.setFont(sans(12))
