@@ -5,18 +5,23 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
 
-MOST = 0.9
-FEWEST = 12
+MOST = 0.7
+LEAST = 0.35
+"""So large a part of the variance of a followed place is taken to last: what a codec does slowly, residuals
+do not show. From simulated films."""
+LASTS = 10.0
+"""Readings over which the part that lasts falls to 1/e."""
 
 
-def enlarged_by_order(residuals: Array, u: Array, parameters: int) -> float:
-    """Give the factor by which u grows where each error resembles the one before.
+def enlarged_by_order(residuals: Array, u: Array, gain: Array) -> float:
+    """Give the factor by which u grows where a part of each error lasts over the readings that follow.
 
     Parameters
     ----------
@@ -24,27 +29,57 @@ def enlarged_by_order(residuals: Array, u: Array, parameters: int) -> float:
         In order of time, any unit.
     u : (N,) ndarray
         Standard uncertainty of each, in the same unit.
-    parameters : int
-        How many were fitted.
+    gain : (P, N) ndarray
+        From readings to parameters.
 
     Returns
     -------
     float
-        Dimensionless, 1 or more; 1 where there are too few residuals to tell.
+        Dimensionless, 1 or more: the largest over the parameters.
 
     Notes
     -----
-    √((1 + ρ)/(1 − ρ)): what the variance of a mean grows by when errors follow each other as ρ^k (Priestley
-    1981, Spectral analysis and time series, 5.3). ρ is the correlation of neighbours; a fit of p parameters
-    lowers it by about p/N, which is given back.
+    Errors are taken as white ones and such that last, as e^(−k/10) after k readings (Priestley 1981, Spectral
+    analysis and time series, 3.5). The part that lasts follows from the product of neighbouring residuals,
+    with what the fit takes from both kinds given back. The factor is √(g·S·gᵀ / g·gᵀ), S the correlation.
     """
-    n = len(residuals)
-    if n < FEWEST + parameters:
-        return 1.0
-    r = residuals / u
+    weights = gain * u
+    lasting = min(max(_part_that_lasts(residuals / u, weights), LEAST), MOST)
+    white = np.sum(weights**2, axis=1)
+    slow = np.sum(weights * _lasting(weights), axis=1)
+    ratios = (1 - lasting) + lasting * slow / np.where(white > 0, white, 1.0)
+    return math.sqrt(max(1.0, float(np.max(ratios[white > 0], initial=1.0))))
+
+
+def _part_that_lasts(r: Array, weights: Array) -> float:
+    """Part of the variance that lasts, from what neighbouring residuals (N,) have in common."""
     total = float(r @ r)
     if not total > 0:
-        return 1.0
-    rho = float(r[:-1] @ r[1:]) / total + parameters / n
-    rho = min(max(rho, 0.0), MOST)
-    return math.sqrt((1 + rho) / (1 - rho))
+        return 0.0
+    ratio = float(r[:-1] @ r[1:]) / total
+    fitted = np.linalg.qr(weights.T)[0].T
+    spread = _lasting(fitted)
+    inner = fitted @ spread.T
+    # squares and neighbours' products that the fit leaves of white errors and of such that last
+    white = len(r) - len(fitted), -float(np.sum(fitted[:, :-1] * fitted[:, 1:]))
+    crossed = (
+        fitted[:, :-1] * spread[:, 1:]
+        + spread[:, :-1] * fitted[:, 1:]
+        - (inner @ fitted)[:, :-1] * fitted[:, 1:]
+    )
+    slow = len(r) - float(np.trace(inner)), len(r) - 1 - float(np.sum(crossed))
+    below = slow[1] - white[1] - ratio * (slow[0] - white[0])
+    return (ratio * white[0] - white[1]) / below if below > 0 else MOST
+
+
+def _lasting(weights: Array) -> Array:
+    """Weights (P, N) summed over all readings, each as much as an error there lasts to here."""
+    from scipy.signal import lfilter  # noqa: PLC0415  start-up time
+
+    fall = math.exp(-1 / LASTS)
+    # neighbours share all of what lasts: the fall begins one reading later
+    after = np.zeros_like(weights)
+    after[:, 1:] = lfilter([1.0], [1.0, -fall], weights, axis=1)[:, :-1]
+    before = np.zeros_like(weights)
+    before[:, :-1] = lfilter([1.0], [1.0, -fall], weights[:, ::-1], axis=1)[:, ::-1][:, 1:]
+    return np.asarray(weights + after + before)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
+from saltus.core.following.all_at_once import InItsFrame, moves
 from saltus.core.following.judgement import MOST_HIDDEN
 from saltus.core.following.search import region_about
 from saltus.core.following.spline import RIM, coefficients, shifted
@@ -29,11 +30,11 @@ USED = 60
 WAITING, FEWEST_WAITING, WAITING_BYTES = 240, 40, 64 * 1024 * 1024
 """So many pictures wait until what lies behind them is known; older ones stay as they were read."""
 KNOWN_SHARE = 0.97
-PRIOR_U = 0.3
-"""How well it is known beforehand which pixels the body covers."""
+INSIDE_U, ROUND_U = 0.1, 1.0
+"""How well it is known beforehand what is covered: within the body, and round it, where its shadow falls."""
 RISE, RISE_WIDE = 0.85, 0.3
 """A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
-ROUNDS = 4
+ROUNDS, FARTHEST_STEP_PX = 4, 0.5
 FARTHEST_PX = 1.5
 WORSE = 3.0
 """What is left may be so many times as much as is usual: else the ground is another, or the camera moved."""
@@ -87,7 +88,8 @@ class OverGround:
     -----
     In each pixel of the body's own frame the picture is G + c·B, B what lies behind: where B changes as the
     body moves over it, c comes from the regression of the picture on B, else from the shape of the box. A
-    place is then found by least squares with the body shifted and the ground where it is (:mod:`alignment`).
+    place is then found by least squares with the body shifted and the ground where it is (:mod:`alignment`),
+    at first all places together with what is covered (:mod:`all_at_once`).
     """
 
     def __init__(self, ground: Ground, box: Box) -> None:
@@ -147,20 +149,17 @@ class OverGround:
         for one, _behind in chosen:
             there = align(one.region, one.corner, patch, (one.found.x, one.found.y), noise)
             plain[one.index] = there if there is not None else one.found
-        body, places = patch, dict(plain)
+        places = dict(plain)
         for _round in range(ROUNDS):
-            body = self._learnt(patch, [(one, b, places[one.index]) for one, b in chosen], noise)
-            for one, behind in chosen:
-                again = align(
-                    one.region,
-                    one.corner,
-                    body,
-                    (places[one.index].x, places[one.index].y),
-                    noise,
-                    ground=behind,
-                )
-                if again is not None:
-                    places[one.index] = again
+            _body, seen = self._learnt(patch, chosen, places, noise)
+            for (one, _behind), move in zip(chosen, moves(seen), strict=True):
+                places[one.index] = _moved_by(places[one.index], move)
+        body, _seen = self._learnt(patch, chosen, places, noise)
+        for one, behind in chosen:
+            start = places[one.index].x, places[one.index].y
+            again = align(one.region, one.corner, body, start, noise, ground=behind)
+            if again is not None:
+                places[one.index] = again
         self.settled = self.body is not None
         self.body = body
         self._usual = float(np.median([_square(place) for place in places.values()]))
@@ -168,11 +167,14 @@ class OverGround:
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
         return True
 
-    def _learnt(self, patch: Patch, seen: list[tuple[Waiting, Image, Alignment]], noise: float) -> Patch:
-        """The body's own light and how far the ground shows through, pixel by pixel."""
+    def _learnt(
+        self, patch: Patch, seen: list[tuple[Waiting, Image]], places: dict[int, Alignment], noise: float
+    ) -> tuple[Patch, InItsFrame]:
+        """The body's own light and how far the ground shows through, pixel by pixel, and where."""
         pictures: list[Image] = []
         grounds: list[Image] = []
-        for one, behind, at in seen:
+        for one, behind in seen:
+            at = places[one.index]
             nx, ny = math.floor(at.x + 0.5), math.floor(at.y + 0.5)
             left, top = nx - 2 * RIM - one.corner[0], ny - 2 * RIM - one.corner[1]
             fx, fy = at.x - nx, at.y - ny
@@ -182,13 +184,25 @@ class OverGround:
         picture, ground = np.stack(pictures), np.stack(grounds)
         mean_p, mean_g = picture.mean(axis=0), ground.mean(axis=0)
         off = ground - mean_g
-        ridge = (noise / PRIOR_U) ** 2
-        through = (np.sum(off * (picture - mean_p), axis=0) + ridge * self._prior(patch)) / (
+        prior = self._prior(patch)
+        ridge = (noise / np.where(prior > 0, ROUND_U, INSIDE_U)) ** 2
+        through = (np.sum(off * (picture - mean_p), axis=0) + ridge * prior) / (
             np.sum(off**2, axis=0) + ridge
         )
         through = np.clip(through, 0.0, 1.0).astype(np.float32)
         own = (mean_p - through * mean_g).astype(np.float32)
-        return replace(patch, values=own, through=through, plain=patch)
+        inner = (slice(RIM, -RIM), slice(RIM, -RIM))
+        flat = len(picture), -1
+        body = InItsFrame(
+            picture[:, *inner].reshape(flat).astype(float),
+            ground[:, *inner].reshape(flat).astype(float),
+            own[inner].ravel().astype(float),
+            through[inner].ravel().astype(float),
+            _slopes(own, inner),
+            _slopes(through, inner),
+            ridge[inner].ravel().astype(float),
+        )
+        return replace(patch, values=own, through=through, plain=patch), body
 
     def _prior(self, patch: Patch) -> Image:
         """How far the ground shows through where a body fills the ellipse of its box, 0 to 1."""
@@ -266,6 +280,24 @@ class OverGround:
                 left.append(one)
         self._waiting = deque(left)
         return out
+
+
+def _slopes(image: Image, inner: tuple[slice, slice]) -> NDArray[np.float64]:
+    down, along = np.gradient(image.astype(float))
+    return np.stack([along[inner].ravel(), down[inner].ravel()])
+
+
+def _moved_by(found: Alignment, move: NDArray[np.float64]) -> Alignment:
+    x, y, gain, offset = (float(m) for m in move)
+    step = math.hypot(x, y)
+    short = min(1.0, FARTHEST_STEP_PX / step) if step else 1.0
+    return replace(
+        found,
+        x=found.x + short * x,
+        y=found.y + short * y,
+        gain=found.gain * (1 + gain),
+        offset=found.offset + found.gain * offset,
+    )
 
 
 def _moved(image: Image, left: int, top: int) -> Image:

@@ -15,6 +15,7 @@ from saltus.core.following.looking import Other, noise_of
 from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import SMALLEST_PX, Box, cut
 from saltus.core.following.pattern import PatternFollower
+from saltus.core.following.resemblance import spread_beyond
 from saltus.core.following.search import padded
 from saltus.core.following.uncertainty import Quarters, scatter_factors
 from saltus.core.sentences import say
@@ -249,6 +250,8 @@ class Following:
                 u[1:] *= np.interp(t[1:], t[chosen], factors)
         model = np.sqrt(body.follower.quarters.variance())
         u_x[1:], u_y[1:] = np.hypot(u_x[1:], model[0]), np.hypot(u_y[1:], model[1])
+        for places, u in ((x, u_x), (y, u_y)):
+            u[1:] *= spread_beyond(places[chosen], u[chosen])
         angles = [(s.angle, s.u_angle) for s in seen]
         turned = any(math.isfinite(a) for a, _u in angles)
         angle, u_angle = (

@@ -175,28 +175,21 @@ def fit_segment(
     tau, x = np.asarray(t, dtype=float) - t[0], position.value
     c = _solved(model, tau, x, None)
     stamped = position if c is None else with_stamps(position, model.velocity(tau, c), clock, frames)
-    u = stamped.u_own
-    stated = bool(np.all(u > 0))
+    stated = bool(np.all((u := stamped.u_own) > 0))
     c = _solved(model, tau, x, u) if stated else c
     if c is None:
         return NoFit(say("segment.cannot-be-fitted"))
     residuals = x - model.value(tau, c)
-    if stated and of.followed:
-        stamped, u = _as_ordered(stamped, enlarged_by_order(residuals, u, need))
     judged, warnings = _judged(residuals, u if stated else None, len(t) - need)
     gain = gain_of(model.derivative(tau, c), u if stated else None)
     source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
-    sigma = u if stated else np.ones(len(t))
-    fitted = carried(gain, *stamped.apart(), judged, source, sigma)
+    sigma, (own, common) = u if stated else np.ones(len(t)), stamped.apart()
+    if stated and of.followed:
+        factor = enlarged_by_order(residuals, u, gain)
+        sigma, own = factor * u, widened(own, factor)
+    fitted = carried(gain, own, common, judged, source, sigma)
     parameters = _parameters(model, fitted, c, position, clock)
     return _segment_fit(model, parameters, float(t[0]), (residuals, u), judged, warnings)
-
-
-def _as_ordered(position: Quantity, factor: float) -> tuple[Quantity, Array]:
-    """Positions whose own part is enlarged, as their errors follow each other; what is common stays."""
-    own, common = position.apart()
-    enlarged = widened(own, factor).moved_to(np.zeros(len(own))) + common if factor > 1 else position
-    return enlarged, enlarged.u_own
 
 
 def _segment_fit(

@@ -1,0 +1,84 @@
+"""All places of a body and what it covers, found at once: one after the other they hardly come to rest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+LEVEL_PRIOR = 1e-3
+"""Gains and offsets of all pictures together are held by so little of what is known of each."""
+
+
+@dataclass(frozen=True)
+class InItsFrame:
+    """A body in T pictures, each moved so that the body stands still, P pixels each, grey levels.
+
+    Attributes
+    ----------
+    pictures, ground : (T, P) ndarray
+        What is seen, and what lies behind.
+    own, through : (P,) ndarray
+        The body's own light, and how far the ground shows through, 0 to 1.
+    own_slopes, through_slopes : (2, P) ndarray
+        Of these along x and along y, per px.
+    ridge : (P,) ndarray
+        How strongly ``through`` is held to what is known of it beforehand, squared grey levels.
+    """
+
+    pictures: Array
+    ground: Array
+    own: Array
+    through: Array
+    own_slopes: Array
+    through_slopes: Array
+    ridge: Array
+
+
+def moves(body: InItsFrame) -> Array:
+    """Tell how far each place is off, with what the body covers left free to follow.
+
+    Parameters
+    ----------
+    body : InItsFrame
+
+    Returns
+    -------
+    (T, 4) ndarray
+        To be added to place (right, down; px), gain and offset of each picture. Their mean move is zero.
+
+    Notes
+    -----
+    Gauss and Newton's step of all unknowns of all pictures; those of the pixels are taken out beforehand
+    (Schur's complement, as in bundle adjustment: Triggs et al. 2000, doi:10.1007/3-540-44480-7_21). Places
+    that lean with the ground's brightness look nearly like a body the ground shines through: taking turns
+    between places and body needs hundreds of rounds there.
+    """
+    count, pixels = body.pictures.shape
+    off = body.ground - body.ground.mean(axis=0)
+    model = body.own + body.through * body.ground
+    left = body.pictures - model
+    slopes = [body.own_slopes[i] + body.through_slopes[i] * body.ground for i in (0, 1)]
+    by = np.stack([*slopes, -model, np.full((count, pixels), -1.0)], axis=1)  # (T, 4, P)
+    held = (body.through <= 0.0) | (body.through >= 1.0)
+    free = np.where(held, 0.0, 1.0 / (np.sum(off**2, axis=0) + body.ridge))
+    flat = by.reshape(4 * count, pixels)
+    leaning = (by * off[:, None, :]).reshape(4 * count, pixels)
+    normal = -(flat @ flat.T) / count - (leaning * free) @ leaning.T
+    for t in range(count):
+        block = slice(4 * t, 4 * t + 4)
+        alone = by[t] @ by[t].T
+        normal[block, block] += alone + LEVEL_PRIOR * np.diag(np.diag(alone)) * [0, 0, 1, 1]
+    slope = np.einsum("tip,tp->ti", by, left).ravel()
+    # moved all together the body only moves in its own frame: the mean move is held at zero
+    together = np.zeros((4 * count, 2))
+    together[0::4, 0] = together[1::4, 1] = 1.0
+    system = np.block([[normal, together], [together.T, np.zeros((2, 2))]])
+    found = np.linalg.lstsq(system, np.concatenate([-slope, np.zeros(2)]), rcond=None)[0]
+    return np.asarray(found[: 4 * count].reshape(count, 4))
