@@ -1,3 +1,8 @@
 """Saltus: a bench for measuring motion from recorded video and timed trials."""
 
 __version__ = "0.1.0"
+
+import os as _os
+
+# pictures of strangers: nothing larger is decoded; the picture library asks once, when it is loaded
+_os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(64_000_000)

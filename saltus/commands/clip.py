@@ -13,6 +13,7 @@ from saltus.core.statement import as_json as as_json_of
 from saltus.core.statement import stated
 from saltus.core.units import SECOND
 from saltus.core.wording import _
+from saltus.files.writing import keep_inputs, write_whole
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.opening import facts_of, reader_of
 from saltus.footage.slow import slow_words
@@ -76,14 +77,11 @@ def facts_json(facts: FilmFacts) -> dict[str, object]:
 def sound(video: Path, as_json: bool) -> None:
     """Find where sounds set in, on the clock of the frames; works on recordings without pictures too."""
     from saltus.core.clock.onsets import onsets  # noqa: PLC0415  start-up time
-    from saltus.footage.sound import SMEARED_S, is_sound_alone, sound_of  # noqa: PLC0415  start-up time
+    from saltus.footage.sound import SMEARED_S  # noqa: PLC0415  start-up time
+    from saltus.footage.sound_apart import sound_of  # noqa: PLC0415  start-up time
 
-    first = (
-        None
-        if is_sound_alone(video)
-        else finished(facts_of.steps(video), terminal_report(_("frame"))).start_s
-    )
-    track = sound_of(video, first)
+    facts = finished(facts_of.steps(video, sound_alone=True), terminal_report(_("frame")))
+    track = sound_of(video, facts.start_s if facts.pictures else None)
     found = onsets(track.samples, float(track.rate), 0.0 if track.exact else SMEARED_S)
     warnings = list(track.warnings)
     if not track.exact:
@@ -110,6 +108,7 @@ def sound(video: Path, as_json: bool) -> None:
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="A PNG file.")
 def frame(video: Path, rate: float | None, number: int, output: Path) -> None:
     """Write exactly frame N, in displayed orientation and shape."""
+    keep_inputs(output, [video])
     import cv2  # noqa: PLC0415  0.2 s
 
     facts = finished(facts_of.steps(video, rate), terminal_report(_("frame")))
@@ -124,4 +123,4 @@ def frame(video: Path, rate: float | None, number: int, output: Path) -> None:
         )
     done, data = cv2.imencode(".png", picture[..., ::-1])
     assert done
-    output.write_bytes(data.tobytes())
+    write_whole(output, data.tobytes())

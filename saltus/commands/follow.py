@@ -15,6 +15,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.followed_table import followed_table
 from saltus.exchange.tables import TableError, write_table
+from saltus.files.writing import keep_inputs
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.opening import facts_of
 from saltus.jobs.following import follow as following
@@ -41,6 +42,7 @@ def follow(
     method: Any, rate: float | None, output: Path, as_json: bool,
 ) -> None:  # fmt: skip
     """Follow bodies through a film: their places in every frame, with uncertainties."""
+    keep_inputs(output, [video])
     drawn = [_box(text) for text in boxes]
     if names and len(names) != len(drawn):
         raise TableError(

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
+import traceback
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -12,6 +14,7 @@ import click
 from saltus import __version__
 from saltus.core.progress import Cancelled
 from saltus.core.wording import _, use_language
+from saltus.files.writing import PART
 
 BAD_INPUT, FAILURE = 2, 1
 
@@ -81,16 +84,39 @@ def saltus(ctx: click.Context) -> None:
         ctx.invoke(open_window, path=None)
 
 
+LONGEST_COMPLAINT = 1_000
+
+
 def _complain(sentence: str) -> None:
-    print("saltus:", " ".join(sentence.split()), file=sys.stderr)
+    """Say one line of printable characters on standard error, whatever a name in it holds."""
+    line = "".join(c if c.isprintable() else " " for c in " ".join(sentence.split()))
+    with contextlib.suppress(OSError, ValueError):
+        print("saltus:", line[:LONGEST_COMPLAINT], file=sys.stderr, flush=True)
+
+
+def _any_terminal() -> None:
+    """Let no encoding of a terminal stop what is printed."""
+    for stream in (sys.stdout, sys.stderr):
+        with contextlib.suppress(AttributeError, OSError, ValueError):
+            stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]
+
+
+def _system_words(error: OSError) -> str:
+    """What the system says of a failure, with the name of the file but no name of our own making."""
+    name = error.filename
+    shown = Path(os.fsdecode(name)).name if isinstance(name, (str, bytes)) else ""
+    words = error.strerror or str(error) or type(error).__name__
+    return f"{shown}: {words}" if shown and PART not in shown else words
 
 
 def _bad_input() -> tuple[type[Exception], ...]:
     """The mistakes that lie in what was given; only those of modules already loaded can have been raised."""
     names = {
+        "saltus.files.writing": "OutputError",
         "saltus.footage.facts": "FilmError",
         "saltus.exchange.tables": "TableError",
         "saltus.notebook.storage": "NotebookError",
+        "saltus.notebook.part": "PartError",
         "saltus.notebook.readings": "ReadingError",
         "saltus.simulate.scenes": "SceneError",
         "saltus.core.written": "WrittenError",
@@ -108,11 +134,21 @@ def _bad_input() -> tuple[type[Exception], ...]:
     return tuple(getattr(sys.modules[m], name) for m, name in names.items() if m in sys.modules)
 
 
+def _traced(error: Exception) -> str:
+    """What went wrong and where, in one line; the whole of it where the environment asks for it."""
+    if os.environ.get("SALTUS_TRACE"):
+        traceback.print_exception(error)
+    last = traceback.extract_tb(error.__traceback__)[-1:]
+    place = f" ({Path(last[0].filename).name}, {last[0].lineno})" if last else ""
+    return f"{type(error).__name__}{place}"
+
+
 def run(arguments: list[str] | None = None) -> None:
     """Run the command line and leave with its exit code: 0 done, 1 failure, 2 bad input."""
-    use_language(None if "--json" in (arguments or sys.argv) else os.environ.get("LANGUAGE"))
+    _any_terminal()
     code: Any = 0
     try:
+        use_language(None if "--json" in (arguments or sys.argv) else os.environ.get("LANGUAGE"))
         code = saltus.main(arguments, prog_name="saltus", standalone_mode=False)
     except click.exceptions.Exit as leave:
         code = leave.exit_code
@@ -125,14 +161,19 @@ def run(arguments: list[str] | None = None) -> None:
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         code = FAILURE
-    except (OSError, MemoryError) as error:
-        _complain(str(error) or type(error).__name__)
+    except OSError as error:
+        _complain(_system_words(error))
         code = FAILURE
-    except ValueError as error:
-        if not isinstance(error, _bad_input()):
-            raise
-        _complain(str(error))
-        code = BAD_INPUT
+    except MemoryError:
+        _complain(_("there is not enough memory for this"))
+        code = FAILURE
+    except Exception as error:  # noqa: BLE001  a command ends with one line, whatever went wrong
+        if isinstance(error, _bad_input()):
+            _complain(str(error))
+            code = BAD_INPUT
+        else:
+            _complain(_("something went wrong inside: {what}").format(what=_traced(error)))
+            code = FAILURE
     sys.exit(code if isinstance(code, int) else 0)
 
 

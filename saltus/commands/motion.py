@@ -20,6 +20,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names
 from saltus.exchange.tables import TableError, read_table, write_table
+from saltus.files.writing import keep_inputs
 
 
 def _pair(text: str | None) -> tuple[float, float] | None:
@@ -55,6 +56,7 @@ def motion(
         raise TableError(_("A relative uncertainty must lie between 0 and 10."))
     if window < 3:
         raise TableError(_("--window must be at least 3: a parabola needs three readings."))
+    keep_inputs(output, [readings, geometry])
     mapping, u_rate = _mapping(geometry, m_per_px, u_scale, u_rate)
     place = _pair(origin) or mapping.axes.origin
     turn = mapping.axes.angle if angle is None else math.radians(angle)

@@ -17,12 +17,13 @@ from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
+from saltus.files.writing import keep_inputs
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook import packing
 from saltus.notebook.derived.motion import segment_fit
-from saltus.notebook.films import find
+from saltus.notebook.films import files_of, find
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import opened
 
@@ -78,6 +79,7 @@ def report(notebook: Path, take_name: str | None, output: Path) -> None:
     if ending not in (".pdf", ".html", ".odt"):
         raise NotebookError(_("A report is written as .pdf, .html or .odt."))
     document = _document(notebook)
+    keep_inputs(output, files_of(document, notebook))
     take = _take(document, take_name)
     of_trials = document.trials is not None and take_name is None
     take = None if of_trials else take
@@ -119,6 +121,7 @@ def export(
     if drawn != (what == "graph"):
         raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
     document = _document(notebook)
+    keep_inputs(output, files_of(document, notebook))
     evaluation = evaluate(document)
     if what == "trials":
         if evaluation is None:

@@ -104,7 +104,10 @@ def _pulses(table: Path, spacing: str, u_time: float, time_name: str | None, out
     from saltus.exchange.motion_table import motion_header  # noqa: PLC0415  start-up time
     from saltus.exchange.series_table import TIMES  # noqa: PLC0415  start-up time
     from saltus.exchange.tables import csv_text, read_table, write_table  # noqa: PLC0415  start-up time
+    from saltus.files.writing import keep_inputs  # noqa: PLC0415  start-up time
 
+    if output is not None:
+        keep_inputs(output, [table])
     read = read_table(table)
     t = read.numbers(time_name or next((n for n in read.columns if n in TIMES), "time"), SECOND)
     apart = entry(spacing, where="--pulses")

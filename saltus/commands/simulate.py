@@ -12,6 +12,7 @@ from saltus.core.progress import finished
 from saltus.core.wording import _
 from saltus.core.written import number
 from saltus.exchange.tables import write_table
+from saltus.files.writing import keep_inputs, write_whole
 from saltus.simulate.scenes import SCENES, SceneError, describe, set_up, settings_of
 from saltus.simulate.sensors import SENSORS
 
@@ -34,7 +35,7 @@ def _record(name: str, output: Path, truth: Path | None, changes: tuple[str, ...
     rows = [list(map(float, row)) for row in zip(*columns.values(), strict=True)]
     write_table(output, header, rows)
     if truth is not None:
-        truth.write_text(json.dumps({"sensor": name, "truth": made.truth}, indent=1), encoding="utf-8")
+        write_whole(truth, json.dumps({"sensor": name, "truth": made.truth}, indent=1))
 
 
 @click.command()
@@ -62,6 +63,8 @@ def simulate(
             print(f"{name}: {describe(name)}")
             print("  " + " ".join(f"{k}={v:g}" for k, v in settings_of(name).items()))
         return
+    if truth is not None:
+        keep_inputs(truth, [output])
     if scene in SENSORS and output is not None:
         _record(scene, output, truth, changes)
         return

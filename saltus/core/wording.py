@@ -7,6 +7,7 @@ from pathlib import Path
 from string import Formatter
 from typing import Self
 
+LONGEST_VALUE = 1_000
 _catalogue: gettext.NullTranslations = gettext.NullTranslations()
 
 
@@ -37,6 +38,21 @@ def _(sentence: str) -> str:
         An English sentence of the source.
     """
     return _catalogue.gettext(sentence)
+
+
+def one_line(text: str, most: int = LONGEST_VALUE) -> str:
+    """Text as it may stand in a sentence: on one line, of characters that can be printed, and not endless.
+
+    Parameters
+    ----------
+    text : str
+        Such as the name of a file, which may hold anything.
+    most : int
+        Characters, the rest is cut.
+    """
+    if len(text) > most:
+        text = text[: most - 1] + "…"
+    return text if text.isprintable() else "".join(c if c.isprintable() else "\ufffd" for c in text)
 
 
 class Sentence(str):
@@ -101,7 +117,8 @@ class Sentences:
         """
         found = self.of[code]
         words = _catalogue.ngettext(*found, int(str(values["n"]))) if isinstance(found, tuple) else _(found)
-        return Sentence(words.format(**values) if values else words, code, values)
+        shown = {n: one_line(v) if isinstance(v, str) else v for n, v in values.items()}
+        return Sentence(words.format(**shown) if values else words, code, values)
 
 
 def plural(one: str, many: str, count: int, **words: str) -> str:

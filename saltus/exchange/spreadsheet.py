@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import zipfile
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.wording import _
-from saltus.exchange.tables import MOST_COLUMNS, Table, TableError, csv_text, parse_table, read_table
+from saltus.exchange.tables import MOST_CELLS, MOST_COLUMNS, Table, TableError, read_table, table_of
+from saltus.files.reading import BLOCK, TooLargeError, read_plain
 
 if TYPE_CHECKING:
     from pathlib import Path
 
-LARGEST_FILE, LARGEST_INSIDE = 50 * 1024 * 1024, 300 * 1024 * 1024
+LARGEST_FILE, LARGEST_INSIDE = 40 * 1024 * 1024, 120 * 1024 * 1024
 MOST_ROWS = 100_000
 
 
@@ -35,19 +37,16 @@ def read_any_table(path: Path) -> Table:
     if not rows:
         raise TableError(_("{name} holds no table: its first line names the columns.").format(name=path.name))
     wide = max(i + 1 for row in rows for i, cell in enumerate(row) if cell)
-    rows = [row[:wide] for row in rows]
-    # cells that hold a separator are quoted: one reader then serves both kinds of file
-    return parse_table(csv_text(rows[0], rows[1:]), path.name)
+    return table_of([row[:wide] for row in rows if any(row)], path.name)
 
 
 def _rows(path: Path) -> list[list[str]]:
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise TableError(_("{name} is too large to be a table.").format(name=path.name))
-        with zipfile.ZipFile(path) as inside:
-            if sum(info.file_size for info in inside.infolist()) > LARGEST_INSIDE:
-                raise TableError(_("{name} is too large to be a table.").format(name=path.name))
-        return _sheet(path)
+        data = read_plain(path, LARGEST_FILE)
+        _require_bounded(data, path.name)
+        return _sheet(data, path.name)
+    except TooLargeError as error:
+        raise TableError(_("{name} is too large to be a table.").format(name=path.name)) from error
     except OSError as error:
         raise TableError(
             _("{name} cannot be opened: {why}.").format(name=path.name, why=error.strerror or error)
@@ -58,16 +57,32 @@ def _rows(path: Path) -> list[list[str]]:
         raise TableError(_("{name} is no spreadsheet that can be read.").format(name=path.name)) from error
 
 
-def _sheet(path: Path) -> list[list[str]]:
+def _require_bounded(data: bytes, name: str) -> None:
+    """Count what a spreadsheet holds before anything is built of it."""
+    with zipfile.ZipFile(io.BytesIO(data)) as inside:
+        if sum(info.file_size for info in inside.infolist()) > LARGEST_INSIDE:
+            raise TableError(_("{name} is too large to be a table.").format(name=name))
+        for info in inside.infolist():
+            if not info.filename.endswith(".xml"):
+                continue
+            cells = 0
+            with inside.open(info) as file:
+                while block := file.read(BLOCK):
+                    cells += block.count(b"<c ") + block.count(b"<c>") + block.count(b"<si")
+                    if cells > MOST_CELLS:
+                        raise TableError(_("{name} has too many rows or columns.").format(name=name))
+
+
+def _sheet(data: bytes, name: str) -> list[list[str]]:
     from openpyxl import load_workbook  # noqa: PLC0415  0.3 s, only for spreadsheets
 
-    book = load_workbook(path, read_only=True, data_only=True)
+    book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
     try:
         sheet = book.worksheets[0]
         found: list[list[str]] = []
         for row in sheet.iter_rows(max_row=MOST_ROWS + 1, max_col=MOST_COLUMNS, values_only=True):
             if len(found) > MOST_ROWS:
-                raise TableError(_("{name} has too many rows or columns.").format(name=path.name))
+                raise TableError(_("{name} has too many rows or columns.").format(name=name))
             found.append([_text(cell) for cell in row])
         return found
     finally:

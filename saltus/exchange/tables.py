@@ -13,21 +13,19 @@ import numpy as np
 
 from saltus.core.units import Unit, UnitError, parse_unit
 from saltus.core.wording import _
+from saltus.exchange.heading import heading
+from saltus.files.reading import TooLargeError, read_plain
+from saltus.files.writing import write_whole
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterable, Sequence
     from pathlib import Path
 
     from numpy.typing import NDArray
 
-LARGEST_TABLE = 100 * 1024 * 1024
+LARGEST_TABLE = 40 * 1024 * 1024
 MOST_COLUMNS = 500
-MOST_ROWS = 2_000_000
-_HEADER = re.compile(
-    r"^\s*(u\([^)]*\)|.*?)\s*(?:\[\s*([^\]]*?)\s*\]|\s/\s*([^/\s].*?)|\(\s*([^()]*?)\s*\))?\s*$",
-    re.IGNORECASE,
-)
-"""``mass [g]``, ``mass / g`` and ``Mass (g)``; a name such as ``u(mass)`` keeps its brackets."""
+MOST_ROWS, MOST_CELLS = 1_000_000, 3_000_000
 _LEADERS = ("=", "+", "-", "@", "\t", "\r")
 Cell = str | float | int | None
 
@@ -77,7 +75,7 @@ class Table:
         if found is None:
             raise TableError(
                 _("{table} has no column “{name}”: it has {all}.").format(
-                    table=self.name, name=name, all=", ".join(list(self.columns)[:20])
+                    table=self.name, name=name, all=named(self.columns)
                 )
             )
         try:
@@ -136,14 +134,19 @@ def read_table(path: Path) -> Table:
         If it cannot be read or holds no table.
     """
     try:
-        if path.stat().st_size > LARGEST_TABLE:
-            raise TableError(_("{name} is too large to be a table.").format(name=path.name))
-        raw = path.read_bytes()
+        raw = read_plain(path, LARGEST_TABLE)
+    except TooLargeError as error:
+        raise TableError(_("{name} is too large to be a table.").format(name=path.name)) from error
     except OSError as error:
         raise TableError(
             _("{name} cannot be opened: {why}.").format(name=path.name, why=error.strerror or error)
         ) from error
     return parse_table(_decoded(raw), path.name)
+
+
+def named(columns: Iterable[str]) -> str:
+    """Name the first columns of a table, for a message."""
+    return ", ".join(c[:40] for c in list(columns)[:20])
 
 
 def _decoded(raw: bytes) -> str:
@@ -157,28 +160,49 @@ def _decoded(raw: bytes) -> str:
 
 def parse_table(text: str, name: str) -> Table:
     """Read a table from text, see :func:`read_table`."""
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
     head = text.split("\n", 1)[0]
     separator = max(",;\t", key=head.count)
+    if text.count("\n") > MOST_ROWS or text.count(separator) + text.count("\n") > MOST_CELLS:
+        raise TableError(_("{name} has too many rows or columns.").format(name=name))
+    lines = csv.reader(io.StringIO(text), delimiter=separator)
     try:
-        rows = [
-            row for row in csv.reader(io.StringIO(text), delimiter=separator) if any(c.strip() for c in row)
-        ]
+        rows = [row for row in lines if any(c.strip() for c in row)]
     except csv.Error as error:
-        raise TableError(_("{name} is not a table: {why}.").format(name=name, why=error)) from error
+        words = _("{name} is not a table: line {line} cannot be taken apart into cells.")
+        raise TableError(words.format(name=name, line=lines.line_num)) from error
+    return table_of(rows, name, point=separator != ",")
+
+
+def table_of(rows: Sequence[Sequence[str]], name: str, *, point: bool = False) -> Table:
+    """Make a table of rows of text, the first of which names the columns.
+
+    Parameters
+    ----------
+    rows : sequence of sequences of str
+    name : str
+        For messages.
+    point : bool
+        Whether a comma in a number is a decimal one.
+
+    Raises
+    ------
+    TableError
+        If there are no columns, too many of them, or two of one name.
+    """
     if not rows or not any(c.strip() for c in rows[0]):
         raise TableError(_("{name} holds no table: its first line names the columns.").format(name=name))
-    if len(rows[0]) > MOST_COLUMNS or len(rows) > MOST_ROWS:
+    if len(rows[0]) > MOST_COLUMNS:
         raise TableError(_("{name} has too many rows or columns.").format(name=name))
     columns: dict[str, Column] = {}
     for i, head in enumerate(rows[0]):
-        matched = _HEADER.match(head)
-        title, unit = (matched[1], matched[2] or matched[3] or matched[4] or "") if matched else (head, "")
+        title, unit = heading(head)
         title = " ".join(title.split())
         cells = (row[i] if i < len(row) else "" for row in rows[1:])
-        if separator != ",":
+        if point:
             cells = (_point(cell) for cell in cells)
         if title in columns:
-            raise TableError(_("{name} has two columns “{column}”.").format(name=name, column=title))
+            raise TableError(_("{name} has two columns “{column}”.").format(name=name, column=title[:40]))
         columns[title] = Column(unit, tuple(cells))
     return Table(name, columns, len(rows) - 1)
 
@@ -225,7 +249,7 @@ def write_table(path: Path, header: Sequence[str], rows: Sequence[Sequence[Cell]
         If it cannot be written.
     """
     if path.suffix.lower() != ".xlsx":
-        path.write_text(csv_text(header, rows), encoding="utf-8")
+        write_whole(path, csv_text(header, rows))
         return
     from openpyxl import Workbook  # noqa: PLC0415  0.3 s, only for spreadsheets
 
@@ -236,4 +260,6 @@ def write_table(path: Path, header: Sequence[str], rows: Sequence[Sequence[Cell]
     for row in rows:
         sheet.append([None if isinstance(c, float) and not math.isfinite(c) else _safe(c) for c in row])
     sheet.freeze_panes = "A2"
-    book.save(path)
+    data = io.BytesIO()
+    book.save(data)
+    write_whole(path, data.getvalue())

@@ -2,11 +2,12 @@
 
 Films come from strangers and decoders are large: whatever a film does to its decoder happens there, and is
 told here in a sentence. ``python -m saltus.footage.helper`` reads one request as a line of JSON and answers
-in lines: ``P done total``, then ``F facts`` or ``E sentence``.
+in lines: ``P done total``, ``B bytes``, then ``F facts`` or ``E sentence``.
 """
 
 from __future__ import annotations
 
+import base64
 import contextlib
 import json
 import os
@@ -17,22 +18,24 @@ import sys
 import time
 from dataclasses import fields
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from saltus.core.progress import LongWork, Progress, Steps, finished
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.sentences import say
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
+Answer = TypeVar("Answer")
 STALL_S = 30.0
 """A helper that says nothing for so long is stuck."""
 MEMORY_BYTES = 6 * 1024**3
 """Address space of a helper; the libraries alone take about one and a half GiB of it."""
 CPU_S = 4 * 3600
 BETWEEN_REPORTS_S = 0.05
-LONGEST_ANSWER = 256 * 1024 * 1024
+LONGEST_ANSWER, MOST_BYTES = 256 * 1024 * 1024, 512 * 1024 * 1024
+SAMPLES_TOLD = 1 << 18
 
 
 class Helper:
@@ -74,12 +77,35 @@ class Helper:
         FilmError
             If it cannot be used, or the helper died or got stuck over it.
         """
+        from saltus.footage.told_facts import facts_from  # noqa: PLC0415  start-up of a helper
+
+        asked = {"path": str(path.resolve()), "rate": rate, "quick": quick, "sound_alone": sound_alone}
+        return (yield from self.asked(path, asked, lambda told, _parts: facts_from(told)))
+
+    def asked(
+        self, path: Path, request: dict[str, Any], made: Callable[[Any, list[bytes]], Answer]
+    ) -> Steps[Answer]:
+        """Put a request; the helper is ended when the steps are closed.
+
+        Parameters
+        ----------
+        path : Path
+            What it is about, for messages.
+        request : dict
+        made : callable
+            Makes the answer of what was told in JSON and of the blocks of bytes before it; a ValueError or
+            TypeError of it means that the helper cannot be believed.
+
+        Raises
+        ------
+        FilmError
+            If it cannot be answered, or the helper died or got stuck over it.
+        """
+        parts: list[bytes] = []
         try:
-            asked = {"path": str(path.resolve()), "rate": rate, "quick": quick, "sound_alone": sound_alone}
-            request = json.dumps(asked).encode() + b"\n"
             assert self._process.stdin is not None
             with contextlib.suppress(BrokenPipeError):
-                self._process.stdin.write(request)
+                self._process.stdin.write(json.dumps(request).encode() + b"\n")
             for line in self._lines(path):
                 kind, _space, rest = line.partition(b" ")
                 if kind == b"P":
@@ -87,10 +113,12 @@ class Helper:
                     yield Progress(done, total)
                 elif kind == b"E":
                     raise FilmError(str(json.loads(rest))[:1000])
+                elif kind == b"B":
+                    parts.append(base64.b64decode(rest, validate=True))
+                    if sum(map(len, parts)) > MOST_BYTES:
+                        raise _fatal(path)
                 elif kind == b"F":
-                    from saltus.footage.told_facts import facts_from  # noqa: PLC0415  start-up of a helper
-
-                    return facts_from(json.loads(rest))
+                    return made(json.loads(rest), parts)
             raise _fatal(path)
         except (ValueError, TypeError) as error:
             if isinstance(error, FilmError):
@@ -145,18 +173,24 @@ def chill() -> None:
         _spare.pop().close()
 
 
+@contextlib.contextmanager
+def at_hand() -> Iterator[Helper]:
+    """A helper for one request: the one kept ready, which is then made good, or a new one."""
+    kept = bool(_spare)
+    try:
+        yield _spare.pop() if kept else Helper()
+    finally:
+        if kept:
+            warm()
+
+
 @LongWork
 def facts_apart(
     path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False
 ) -> Steps[FilmFacts]:
     """Read a film through in a helper process, see :meth:`Helper.facts`."""
-    kept = bool(_spare)
-    helper = _spare.pop() if kept else Helper()
-    try:
+    with at_hand() as helper:
         return (yield from helper.facts(path, rate, quick=quick, sound_alone=sound_alone))
-    finally:
-        if kept:
-            warm()
 
 
 def facts_json(facts: FilmFacts) -> dict[str, Any]:
@@ -197,6 +231,16 @@ def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
     return found or (yield from facts_here.steps(path, request["rate"]))
 
 
+def _sound(out: int, path: Path, request: dict[str, Any]) -> Steps[dict[str, Any]]:
+    """Tell the samples in blocks, and what else is known of them."""
+    from saltus.footage.sound import sound_here  # noqa: PLC0415  loads the decoder
+
+    track = yield from sound_here.steps(path, request["first_frame_s"])
+    for at in range(0, len(track.samples), SAMPLES_TOLD):
+        _answer(out, "B", base64.b64encode(track.samples[at : at + SAMPLES_TOLD].tobytes()).decode())
+    return {"rate": track.rate, "start_s": track.start_s, "exact": track.exact, "warnings": track.warnings}
+
+
 def main() -> None:
     """Serve one request."""
     from saltus.footage import index, reading_through  # noqa: F401, PLC0415  loaded while waiting
@@ -220,13 +264,16 @@ def main() -> None:
 
     try:
         path = Path(request["path"])
-        facts = finished(_facts(path, request), report)
+        if request.get("sound"):
+            told = finished(_sound(out, path, request), report)
+        else:
+            told = facts_json(finished(_facts(path, request), report))
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:
         _answer(out, "E", json.dumps(say("helper.needs-more-memory-film", name=Path(request["path"]).name)))
     else:
-        _answer(out, "F", json.dumps(facts_json(facts)))
+        _answer(out, "F", json.dumps(told))
     # some decoders crash when they are taken down
     os._exit(0)
 

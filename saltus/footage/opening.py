@@ -6,6 +6,7 @@ import hashlib
 from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Steps
+from saltus.files.reading import open_plain, require_plain
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.helper import facts_apart
 from saltus.footage.sentences import say
@@ -43,6 +44,10 @@ def facts_of(
     """
     if not path.exists():
         raise FilmError(say("opening.gone", name=path.name))
+    try:
+        require_plain(path, folder=True)
+    except OSError as error:
+        raise FilmError(say("opening.cannot-read", name=path.name, why=error.strerror or "?")) from error
     return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
 
 
@@ -77,7 +82,7 @@ def fingerprint(path: Path) -> tuple[int, str]:
             sizes = [(p.name, p.stat().st_size) for _n, p in numbered_pictures(path)]
             digest.update(repr(sizes).encode())
             return sum(size for _name, size in sizes), digest.hexdigest()
-        with path.open("rb") as file:
+        with open_plain(path) as file:
             while block := file.read(1 << 20):
                 digest.update(block)
         return path.stat().st_size, digest.hexdigest()

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
+from saltus.files.reading import read_plain
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.reader import never, require_frame
 from saltus.footage.repeats import RepeatFinder
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
 ENDINGS = {".png", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff", ".webp"}
 _LAST_NUMBER = re.compile(r"(\d{1,12})(?!.*\d)")
 MOST_PICTURES = 200_000
+LARGEST_PICTURE = 256 * 1024 * 1024
 
 
 def numbered_pictures(folder: Path) -> list[tuple[int, Path]]:
@@ -66,7 +68,7 @@ def load_picture(path: Path) -> NDArray[np.uint8]:
         If it cannot be read.
     """
     try:
-        data = np.fromfile(path, dtype=np.uint8)
+        data = np.frombuffer(read_plain(path, LARGEST_PICTURE), dtype=np.uint8)
         picture = cv2.imdecode(data, cv2.IMREAD_COLOR_RGB) if data.size else None
     except (OSError, cv2.error) as error:
         raise FilmError(say("pictures.picture-cannot-read", name=path.name)) from error

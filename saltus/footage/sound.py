@@ -11,9 +11,10 @@ import av
 import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
+from saltus.footage.containers import open_any
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.sentences import say
-from saltus.footage.survey import has_pictures, open_any
+from saltus.footage.survey import has_pictures
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -21,7 +22,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-LONGEST_S = 1800.0
+LONGEST_S, LONGEST_GAP_S = 1800.0, 60.0
+FASTEST, MOST_CHANNELS, MOST_SAMPLES = 400_000, 64, 1800 * 48_000
 EXACT = ("pcm", "flac", "alac", "wavpack", "tta")
 """Codecs that keep every sample."""
 SMEARED_S = 0.003
@@ -53,8 +55,8 @@ class Sound:
 
 
 @LongWork
-def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
-    """Read the sound of a film.
+def sound_here(path: Path, first_frame_s: float | None) -> Steps[Sound]:
+    """Read the sound of a film in this process; see :func:`saltus.footage.sound_apart.sound_of`.
 
     Parameters
     ----------
@@ -72,7 +74,7 @@ def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
             raise FilmError(say("sound.no-sound", name=path.name))
         stream = container.streams.audio[0]
         rate = int(stream.rate or 0)
-        if rate <= 0:
+        if not 0 < rate <= FASTEST or not 0 < (stream.channels or 0) <= MOST_CHANNELS:
             raise FilmError(say("sound.sound-not-say-rate", name=path.name))
         parts: list[tuple[int, NDArray[np.float32]]] = []
         damaged = False
@@ -82,10 +84,13 @@ def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
                     continue
                 at = round(float(frame.pts * frame.time_base) * rate)
                 parts.append((at, _mono(frame)))
-                if abs(at - parts[0][0]) > LONGEST_S * rate:
-                    raise FilmError(
-                        say("sound.sound-longer-minutes-trim", name=path.name, n=int(LONGEST_S // 60))
-                    )
+                if abs(at - parts[0][0]) > min(LONGEST_S * rate, MOST_SAMPLES):
+                    minutes = int(min(LONGEST_S, MOST_SAMPLES / rate) // 60)
+                    raise FilmError(say("sound.sound-longer-minutes-trim", name=path.name, n=minutes))
+                if len(parts) > 1 and abs(at - parts[-2][0]) > LONGEST_GAP_S * rate:
+                    parts.pop()
+                    damaged = True
+                    break
                 yield Progress(max(at - parts[0][0], 0), 0)
         except av.FFmpegError:
             damaged = True
@@ -109,9 +114,9 @@ def sound_facts(path: Path) -> Steps[FilmFacts]:
     Raises
     ------
     FilmError
-        If it cannot be used, see :func:`sound_of`.
+        If it cannot be used, see :func:`sound_here`.
     """
-    track = yield from sound_of.steps(path, None)
+    track = yield from sound_here.steps(path, None)
     steps = max(math.ceil(len(track.samples) / track.rate / STEP_S), 1)
     return FilmFacts(
         width=1, height=1, rotation_deg=0, codec="sound", ticks=tuple(range(steps)),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
@@ -14,6 +15,7 @@ import numpy as np
 
 from saltus.core.clock.frame_times import regularity
 from saltus.core.progress import LongWork, Progress, Steps
+from saltus.footage.containers import MOST_PIXELS, open_any, require_size
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
 from saltus.footage.repeats import RepeatFinder
@@ -27,7 +29,8 @@ if TYPE_CHECKING:
     from av.container import InputContainer
     from numpy.typing import NDArray
 
-LARGEST_SIDE = 16384
+LONGEST_READ_S = 1800.0
+"""A film that takes longer is used as far as it was read by then."""
 
 
 def open_container(path: Path) -> InputContainer:
@@ -54,24 +57,17 @@ def open_container(path: Path) -> InputContainer:
         )
     stream = pictures[0]
     context = stream.codec_context
-    if context is None or not 0 < context.width <= LARGEST_SIDE or not 0 < context.height <= LARGEST_SIDE:
+    size = (context.width, context.height) if context is not None else (0, 0)
+    try:
+        require_size(*size, name)
+    except FilmError:
         container.close()
-        raise FilmError(say("survey.holds-picture-cannot-decoded", name=name))
+        raise
+    assert context is not None
+    # pictures that grow in the middle of a film are refused by the decoder
+    context.options = {**context.options, "max_pixels": str(MOST_PIXELS)}
     stream.thread_type = "AUTO"
     return container
-
-
-def open_any(path: Path) -> InputContainer:
-    """Open a film or a recording without pictures; see :func:`open_container`."""
-    name = path.name
-    if not path.exists():
-        raise FilmError(say("opening.gone", name=name))
-    if path.is_file() and path.stat().st_size == 0:
-        raise FilmError(say("survey.empty-copy-camera-again", name=name))
-    try:
-        return av.open(str(path), metadata_errors="replace")
-    except (av.error.FFmpegError, OSError, ValueError) as error:
-        raise FilmError(say("survey.cannot-read-film-damaged", name=name)) from error
 
 
 def has_pictures(container: InputContainer) -> bool:
@@ -132,6 +128,16 @@ def decoded_frames(container: InputContainer, stream: Any, damage: Damage) -> It
         yield from stream.decode(None)
 
 
+def _in_time(frames: Iterator[av.VideoFrame], damage: Damage) -> Iterator[av.VideoFrame]:
+    """Frames until too much time has gone by: what was read until then counts."""
+    began = time.monotonic()
+    for frame in frames:
+        yield frame
+        if time.monotonic() - began > LONGEST_READ_S:
+            damage.broke_off = True
+            return
+
+
 def luma(frame: av.VideoFrame) -> NDArray[np.uint8]:
     """Give the brightness of a frame as stored, (H, W) uint8, without converting where it can."""
     plane = frame.planes[0]
@@ -165,7 +171,7 @@ def survey(path: Path) -> Steps[FilmFacts]:
         keys: list[int] = []
         first: av.VideoFrame | None = None
         last_length = 0
-        for frame in decoded_frames(container, stream, damage):
+        for frame in _in_time(decoded_frames(container, stream, damage), damage):
             first = first or frame
             if frame.is_corrupt:
                 damage.corrupt.append(len(stamps))

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from platformdirs import user_data_path
 
+from saltus.core.wording import one_line
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
 from saltus.notebook.model import FilmRef
@@ -39,7 +40,10 @@ def reference(path: Path) -> FilmRef:
         If it cannot be read.
     """
     size, digest = fingerprint(path)
-    ref = FilmRef(name=path.name, size=size, sha256=digest, folder=path.is_dir())
+    # a name of any bytes: by content the film is found again
+    ref = FilmRef(
+        name=one_line(path.name, 200).replace("\ufffd", "_"), size=size, sha256=digest, folder=path.is_dir()
+    )
     remember(ref, path)
     return ref
 
@@ -100,6 +104,24 @@ def find(ref: FilmRef, folder: Path | None) -> Path:
         if changed
         else say("films.film-not-here-put", name=ref.name)
     )
+
+
+def files_of(notebook: Notebook, path: Path) -> list[Path]:
+    """A notebook's file and where its films may lie: nothing else may be written there.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    path : Path
+        Its file.
+    """
+    known = _remembered()
+    places = [path]
+    for take in notebook.takes:
+        name = take.film.name
+        places += [path.parent / name, path.parent / MEDIA / name]
+        places += [Path(known[take.film.sha256])] if take.film.sha256 in known else []
+    return places
 
 
 def _near(ref: FilmRef, folders: list[Path | None]) -> Iterator[Path]:

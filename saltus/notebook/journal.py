@@ -30,7 +30,9 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Notebook
 
 ENDING = ".journal"
-FORMAT = "saltus-journal"
+FORMAT, VERSION = "saltus-journal", 2
+"""Version 2: what is being typed."""
+LONGEST_TYPED = 100_000
 SYNC_EVERY_S = 1.0
 """A power cut loses what was not yet forced to the disk: at most this long."""
 GROWN = 8 * 1024 * 1024
@@ -44,7 +46,7 @@ def journal_folder() -> Path:
 
 def line_of(value: Any) -> bytes:
     """Write a value as a line with its checksum."""
-    text = json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode()
+    text = json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "replace")
     return b"%08x %s\n" % (zlib.crc32(text), text)
 
 
@@ -95,6 +97,7 @@ class Journal:
         self._torn = False
         self._waiting = False
         self._synced = 0.0
+        self.typed = False
         self.place: Path | None = None
         self.trouble: str | None = None
 
@@ -137,9 +140,47 @@ class Journal:
         self._waiting = True
         self.sync()
 
-    def sync(self) -> None:
-        """Force what was written to the disk, at most once a second."""
-        if self._file is not None and self._waiting and time.monotonic() - self._synced > SYNC_EVERY_S:
+    def typing(self, field: str, text: str) -> None:
+        """Write down what stands in a field that is not left yet; an empty text: nothing does any more.
+
+        Parameters
+        ----------
+        field : str
+            What the field is called, for people.
+        text : str
+            Cut after 100,000 characters.
+        """
+        self.typed = bool(text)
+        self._try(lambda: self._typing(field, text[:LONGEST_TYPED]))
+
+    def _typing(self, field: str, text: str) -> None:
+        if self._file is None or self._torn:
+            if not text or self._last is None:
+                return
+            self._begin(self._last, unsaved=self._torn)
+        line = line_of({"typed": {"field": field, "text": text}, "when": time.time()})
+        if self._grown + len(line) > GROWN and self._last is not None:
+            self._begin(self._last, unsaved=True)
+        assert self._file is not None
+        self._torn = True
+        _write(self._file, line)
+        self._torn = False
+        self._grown += len(line)
+        self._waiting = True
+        self.sync()
+
+    def leave(self) -> None:
+        """Let the journal lie, whole and on the disk: it is offered at the next start."""
+        if self._file is not None:
+            self.sync(now=True)
+            with contextlib.suppress(OSError):
+                self._file.close()
+            self._file = None
+
+    def sync(self, *, now: bool = False) -> None:
+        """Force what was written to the disk, at most once a second unless it must be now."""
+        due = now or time.monotonic() - self._synced > SYNC_EVERY_S
+        if self._file is not None and self._waiting and due:
             self._synced = time.monotonic()
             self._waiting = False
             with contextlib.suppress(OSError):
@@ -150,7 +191,7 @@ class Journal:
         if self._file is not None:
             _drop(self._file, self._at)
             self._file = None
-        self._torn = False
+        self._torn = self.typed = False
 
     def _begin(self, notebook: Notebook, *, unsaved: bool = False) -> None:
         """Start a new file from a notebook; the one before goes when the new one is whole."""
@@ -162,7 +203,7 @@ class Journal:
         try:
             # locked under another name first: whoever sees it as a journal sees it whole, and as ours
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            head = {"format": FORMAT, "version": 1, "place": str(self.place) if self.place else None}
+            head = {"format": FORMAT, "version": VERSION, "place": str(self.place) if self.place else None}
             _write(file, line_of(head))
             base = {"notebook": as_text(notebook), "when": time.time(), "unsaved": unsaved}
             _write(file, line_of(base))

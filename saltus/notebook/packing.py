@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import shutil
 import stat
 import struct
@@ -13,6 +12,8 @@ from pathlib import Path, PurePosixPath
 from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Progress, Steps
+from saltus.files.reading import open_plain
+from saltus.files.writing import keep_inputs, whole
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
 from saltus.notebook.films import MEDIA, find
@@ -87,34 +88,30 @@ def pack(notebook_path: Path, output: Path) -> Steps[None]:
 
     Raises
     ------
-    NotebookError, FilmError
-        If the notebook cannot be read or a film is not at hand.
+    NotebookError, FilmError, OutputError
+        If the notebook cannot be read, a film is not at hand, or the pack would lie on one of them.
     PackError
         If the pack cannot be written.
     """
     notebook = load(notebook_path)
     packed = _with_names_of_their_own(notebook)
     files = list(_media(notebook, packed, notebook_path.parent))
+    keep_inputs(output, [notebook_path, *(path for path, _name in files)])
     total, done = sum(path.stat().st_size for path, _name in files), 0
-    part = output.with_name(f".{output.name}.part")
     try:
         # films are compressed already
-        with zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as out:
+        with whole(output) as part, zipfile.ZipFile(part, "w", zipfile.ZIP_STORED, allowZip64=True) as out:
             out.writestr(NOTEBOOK, as_text(packed), zipfile.ZIP_DEFLATED)
             for path, name in files:
-                with path.open("rb") as source, out.open(name, "w", force_zip64=True) as target:
+                with open_plain(path) as source, out.open(name, "w", force_zip64=True) as target:
                     while block := source.read(BLOCK):
                         target.write(block)
                         done += len(block)
                         yield Progress(done, total)
-        part.replace(output)
     except OSError as error:
         raise PackError(
             say("packing.could-not-written", name=output.name, why=error.strerror or error)
         ) from error
-    finally:
-        with contextlib.suppress(OSError):
-            part.unlink()
 
 
 @LongWork

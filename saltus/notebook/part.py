@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from saltus.notebook.sentences import say
 
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,40}$")]
@@ -12,6 +14,36 @@ Coordinate = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False)]
 NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False)]
 Place = tuple[Coordinate, Coordinate]
+
+
+class PartError(ValueError):
+    """An edit that would put something into a notebook that it cannot hold, in one sentence for people."""
+
+
+def told(error: ValidationError) -> str:
+    """Where something is wrong, in our words; what the library says of it is not for people."""
+    first = error.errors(include_url=False, include_input=False)[0]
+    place = ".".join(map(str, first["loc"]))[:100] or "?"
+    return say(KINDS.get(first["type"], "part.other"), place=place)
+
+
+KINDS = {
+    "string_unicode": "part.unicode",
+    "string_too_long": "part.long",
+    "too_long": "part.long",
+    "string_too_short": "part.empty",
+    "too_short": "part.empty",
+    "missing": "part.missing",
+    "extra_forbidden": "part.unknown",
+    "string_pattern_mismatch": "part.form",
+    "value_error": "part.form",
+    **dict.fromkeys(
+        ("greater_than", "greater_than_equal", "less_than", "less_than_equal", "finite_number"), "range"
+    ),
+    **dict.fromkeys(
+        ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"), "part.number"
+    ),
+}
 
 
 class Part(BaseModel):
@@ -24,9 +56,18 @@ class Part(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True, allow_inf_nan=False)
 
     def but(self, **changes: Any) -> Any:
-        """Give a copy with some fields changed and checked; the others are the very same objects."""
+        """Give a copy with some fields changed and checked; the others are the very same objects.
+
+        Raises
+        ------
+        PartError
+            If a notebook cannot hold what they would be.
+        """
         cls = type(self)
-        made = cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
+        try:
+            made = cls.model_validate({name: getattr(self, name) for name in cls.model_fields} | changes)
+        except ValidationError as error:
+            raise PartError(say("part.cannot-hold", what=told(error))) from error
         # checking makes new tuples of old ones, which would be taken for changed
         made.__dict__.update({n: v for n, v in self.__dict__.items() if n not in changes})
         return made

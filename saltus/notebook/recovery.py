@@ -9,8 +9,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
+from saltus.files.reading import open_plain
 from saltus.notebook.changes import made_again
-from saltus.notebook.journal import ENDING, FORMAT, journal_folder, value_of
+from saltus.notebook.journal import ENDING, FORMAT, VERSION, journal_folder, value_of
 from saltus.notebook.storage import NotebookError, load, parse
 
 if TYPE_CHECKING:
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 LARGEST = 400 * 1024 * 1024
 MOST_SHOWN = 20
 LAST_NAMES = 5
+KEPT = ".kept"
 
 
 @dataclass
@@ -39,6 +41,10 @@ class Left:
         Names of the last edits, newest last.
     when : float
         Time of the last edit, s since 1970.
+    typed : tuple of (str, str) or None
+        Field and text of what was being typed.
+    partly : bool
+        Whether it holds more that this version does not understand; then its journal is kept for good.
     """
 
     notebook: Notebook
@@ -48,11 +54,16 @@ class Left:
     when: float
     journal: Path
     _file: IO[bytes] = field(repr=False)
+    typed: tuple[str, str] | None = None
+    partly: bool = False
 
     def forget(self) -> None:
-        """The work is taken over, or not wanted: its journal goes."""
+        """The work is taken over, or not wanted: its journal goes, or is put aside where it holds more."""
         with contextlib.suppress(OSError):
-            self.journal.unlink()
+            if self.partly:
+                self.journal.rename(self.journal.with_suffix(KEPT))
+            else:
+                self.journal.unlink()
         self._file.close()
 
     def release(self) -> None:
@@ -60,24 +71,66 @@ class Left:
         self._file.close()
 
 
+@dataclass
+class Found:
+    """What lies among the journals.
+
+    Attributes
+    ----------
+    left : list of Left
+        Newest first.
+    kept : list of str
+        Names of journals that this version does not understand; they are left as they are.
+    """
+
+    left: list[Left]
+    kept: list[str]
+
+
 def left_behind(folder: Path | None = None) -> list[Left]:
-    """Find work of processes that are gone, newest first; journals with nothing new are cleared away.
+    """Find work of processes that are gone, see :func:`journals_found`."""
+    return journals_found(folder).left
+
+
+def journals_found(folder: Path | None = None) -> Found:
+    """Find work of processes that are gone; journals with nothing new are cleared away.
 
     Parameters
     ----------
     folder : Path, optional
         This user's journals by default.
     """
-    found: list[Left] = []
+    found = Found([], [])
     with contextlib.suppress(OSError):
         for path in sorted((folder or journal_folder()).iterdir()):
             if path.suffix == ".part":
                 _clear_part(path)
-            elif path.suffix == ENDING and len(found) < MOST_SHOWN:
-                left = _read(path)
-                if left is not None:
-                    found.append(left)
-    return sorted(found, key=lambda left: -left.when)
+            elif path.suffix == ENDING and len(found.left) < MOST_SHOWN:
+                _look_into(path, found)
+    found.left.sort(key=lambda left: -left.when)
+    return found
+
+
+def _look_into(path: Path, found: Found) -> None:
+    file = _locked(path)
+    if file is None:
+        return
+    try:
+        left = _rebuilt(path, file)
+    except Exception:  # noqa: BLE001  whatever a journal holds, it must not stop the start
+        found.kept.append(path.name)
+        file.close()
+        return
+    nothing = left is None or (left.edits == 0 and not left.typed)
+    if left is not None and left.partly and nothing:
+        found.kept.append(path.name)
+        file.close()
+    elif left is None or nothing or (_is_saved(left) and not left.typed and not left.partly):
+        with contextlib.suppress(OSError):
+            path.unlink()
+        file.close()
+    else:
+        found.left.append(left)
 
 
 def _clear_part(path: Path) -> None:
@@ -91,7 +144,7 @@ def _clear_part(path: Path) -> None:
 def _locked(path: Path) -> IO[bytes] | None:
     """Open a file if its process is gone; None while it lives or where it cannot be opened."""
     try:
-        file = path.open("rb")
+        file = open_plain(path, follow=False)
     except OSError:
         return None
     try:
@@ -105,19 +158,6 @@ def _locked(path: Path) -> IO[bytes] | None:
     return None
 
 
-def _read(path: Path) -> Left | None:
-    file = _locked(path)
-    if file is None:
-        return None
-    left = _rebuilt(path, file)
-    if left is None or left.edits == 0 or _is_saved(left):
-        with contextlib.suppress(OSError):
-            path.unlink()
-        file.close()
-        return None
-    return left
-
-
 def _values(file: IO[bytes]) -> Iterator[Any]:
     """Values of the lines up to the first one that is torn."""
     for line in file:
@@ -128,29 +168,47 @@ def _values(file: IO[bytes]) -> Iterator[Any]:
 
 
 def _rebuilt(path: Path, file: IO[bytes]) -> Left | None:
+    """The work in a journal; None where no line of it, or only the first, is whole.
+
+    Raises
+    ------
+    ValueError
+        If it is not understood: made by a newer version, or something else.
+    """
     values = _values(file)
     head, base = next(values, None), next(values, None)
-    if not isinstance(head, dict) or head.get("format") != FORMAT or not isinstance(base, dict):
+    if head is None:
         return None
-    try:
-        notebook = parse(str(base.get("notebook")), path.name)
-    except NotebookError:
+    if head["format"] != FORMAT or int(head["version"]) > VERSION:
+        raise ValueError("not ours, or newer")
+    if base is None:
         return None
+    notebook = parse(str(base["notebook"]), path.name)
     place = head.get("place")
-    names: list[str] = []
-    when = float(base.get("when") or 0.0)
+    place_then = Path(place) if isinstance(place, str) else None
     # a notebook that was taken over from an earlier crash is unsaved work in itself
     count = 1 if base.get("unsaved") else 0
+    left = Left(notebook, place_then, count, (), float(base.get("when") or 0.0), path, file)
     for value in values:
         try:
-            notebook = made_again(notebook, value["changes"])
-            names.append(str(value["name"])[:100])
-            when = float(value["when"])
+            _taken_in(left, value)
         except (ValueError, KeyError, TypeError, OverflowError):
+            left.partly = True
             break
-        count += 1
-    place_then = Path(place) if isinstance(place, str) else None
-    return Left(notebook, place_then, count, tuple(names[-LAST_NAMES:]), when, path, file)
+    return left
+
+
+def _taken_in(left: Left, value: dict[str, Any]) -> None:
+    """Take in an entry: an edit, or what was being typed."""
+    when = float(value["when"])
+    if "typed" in value:
+        field_name, text = str(value["typed"]["field"])[:100], str(value["typed"]["text"])
+        left.typed = (field_name, text) if text else None
+    else:
+        left.notebook = made_again(left.notebook, value["changes"])
+        left.last = (*left.last, str(value["name"])[:100])[-LAST_NAMES:]
+        left.edits += 1
+    left.when = when
 
 
 def _is_saved(left: Left) -> bool:

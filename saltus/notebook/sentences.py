@@ -4,6 +4,17 @@ from saltus.core.wording import Sentences
 
 say = Sentences(
     {
+        # part
+        "part.cannot-hold": "A notebook cannot hold this: {what}.",
+        "part.unicode": "{place} has characters that are none",
+        "part.long": "{place} is too long",
+        "part.empty": "{place} is empty",
+        "part.missing": "{place} is missing",
+        "part.unknown": "{place} is not known",
+        "part.form": "{place} is not written as it must be",
+        "part.range": "{place} is too large or too small",
+        "part.number": "{place} is not a number",
+        "part.other": "{place} is not what it must be",
         # derived, advice
         "advice.no-uncertainty-stated": "No uncertainty was stated.",
         "advice.knowing-reference-length-twice": "Knowing the reference length twice as well",

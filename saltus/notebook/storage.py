@@ -8,22 +8,25 @@ import hashlib
 import json
 import os
 import shutil
-import tempfile
 import time
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pydantic import ValidationError
 
+from saltus.files.reading import TooLargeError, read_plain
+from saltus.files.writing import PART, OutputError, whole
 from saltus.notebook.migrations import migrated
 from saltus.notebook.model import FORMAT, LINES, VERSION, Notebook
+from saltus.notebook.part import told
 from saltus.notebook.sentences import say
-from saltus.notebook.sharing import digest
+from saltus.notebook.sharing import digest, real_file
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 ENDING = ".saltus"
 LARGEST_FILE = 200 * 1024 * 1024
-PART = ".part"
 STALE_S = 60.0
 UNKNOWN_FIELDS = 20
 _ONE_PER_LINE = {"readings"}
@@ -78,28 +81,16 @@ def save(notebook: Notebook, path: Path, expected: str | None = None) -> str:
     if expected is not None and digest(path) not in (expected, None):
         raise ChangedMeanwhileError(say("storage.changed-someone-else-since", name=path.name))
     data = as_text(notebook).encode()
-    part: str | None = None
+    there = real_file(path)
     try:
-        _clear_parts(path)
-        handle, part = tempfile.mkstemp(prefix=f".{path.name}.", suffix=PART, dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        mask = os.umask(0)
-        os.umask(mask)
-        Path(part).chmod(0o666 & ~mask)
-        if path.exists():
-            _keep(path)
-        Path(part).replace(path)
-    except OSError as error:
-        raise NotebookError(
-            say("storage.could-not-saved-work", name=path.name, why=error.strerror or error)
-        ) from error
-    finally:
-        if part is not None:
-            with contextlib.suppress(OSError):
-                Path(part).unlink()
+        _clear_parts(there)
+        with whole(there) as part:
+            part.write_bytes(data)
+            if there.exists():
+                _keep(there)
+    except (OSError, OutputError) as error:
+        why = getattr(error, "strerror", None) or error
+        raise NotebookError(say("storage.could-not-saved-work", name=path.name, why=why)) from error
     return hashlib.sha256(data).hexdigest()
 
 
@@ -117,7 +108,7 @@ def _keep(path: Path) -> None:
 
 def _clear_parts(path: Path) -> None:
     """Clear away what a crash while saving left behind."""
-    for old in path.parent.glob(f".{glob.escape(path.name)}.*{PART}"):
+    for old in path.parent.glob(f".{glob.escape(path.name)}.*{PART}*"):
         with contextlib.suppress(OSError):
             if time.time() - old.stat().st_mtime > STALE_S:
                 old.unlink()
@@ -155,10 +146,10 @@ def open_file(path: Path) -> Opened:
         If it cannot be read, is not a notebook, or holds what a notebook cannot hold.
     """
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise NotebookError(say("storage.too-large-notebook", name=path.name))
-        data = path.read_bytes()
+        data = read_plain(path, LARGEST_FILE)
         text = data.decode()
+    except TooLargeError as error:
+        raise NotebookError(say("storage.too-large-notebook", name=path.name)) from error
     except OSError as error:
         raise NotebookError(
             say("storage.cannot-opened", name=path.name, why=error.strerror or error)
@@ -238,8 +229,4 @@ def _no_constants(word: str) -> float:
 
 
 def _first_problem(error: Exception) -> str:
-    if isinstance(error, ValidationError):
-        first = error.errors(include_url=False, include_input=False)[0]
-        place = ".".join(map(str, first["loc"]))
-        return f"{place}: {first['msg']}"[:300]
-    return str(error)[:300]
+    return told(error) if isinstance(error, ValidationError) else str(error)[:300]

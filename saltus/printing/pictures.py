@@ -6,11 +6,11 @@ import math
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QBuffer, QIODevice, QPointF, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.wording import _
+from saltus.files.writing import write_whole
 from saltus.notebook.derived.following import lost_stretches, unseen_words, weak_readings
 from saltus.notebook.derived.motion import mapping_of
 from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
@@ -161,8 +161,10 @@ def write_marked_frame(picture: QImage, take: Take, frame: int, path: Path) -> N
     painter = QPainter(image)
     draw_marked_frame(painter, QRectF(image.rect()), picture, take, frame)
     painter.end()
-    if not image.save(str(path), "PNG"):
-        raise OSError(_("{name} cannot be written.").format(name=path.name))
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")
+    write_whole(path, bytes(buffer.data().data()))
 
 
 def draw_marked_frame(

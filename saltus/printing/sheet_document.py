@@ -25,6 +25,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgGenerator
 
 from saltus.core.wording import _
+from saltus.files.writing import write_whole
 from saltus.printing.chart_painter import PAPER, draw_chart
 from saltus.printing.fonts import load_fonts, serif
 from saltus.printing.pictures import draw_marked_frame
@@ -232,8 +233,9 @@ def write_pdf(document: QTextDocument, path: Path, title: str) -> None:
     OSError
         If the file cannot be written.
     """
-    _require_writable(path)
-    writer = QPdfWriter(str(path))
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
     writer.setResolution(_DPI)
     writer.setPageLayout(
         QPageLayout(
@@ -250,6 +252,7 @@ def write_pdf(document: QTextDocument, path: Path, title: str) -> None:
             writer.newPage()
         draw_page(painter, document, page)
     painter.end()
+    write_whole(path, bytes(buffer.data().data()))
 
 
 def print_document(document: QTextDocument, device: QPagedPaintDevice) -> bool:
@@ -278,9 +281,9 @@ def write_figure(figure: Figure, path: Path) -> None:
         If the file cannot be written.
     """
     if path.suffix.lower() == ".svg":
-        path.write_bytes(svg_of(figure))
-    elif not figure_image(figure, 300 / _DPI).save(str(path), "PNG"):
-        raise OSError(_("{name} cannot be written.").format(name=path.name))
+        write_whole(path, svg_of(figure))
+    else:
+        write_whole(path, _png(figure, 300 / _DPI))
 
 
 def write_html(sheet: Sheet, take: Take | None, picture: QImage | None, path: Path) -> None:
@@ -297,7 +300,7 @@ def write_html(sheet: Sheet, take: Take | None, picture: QImage | None, path: Pa
 
     text = sheet_html(sheet, placed, set(drawn))
     page = f"body{{max-width:{WIDTH:.0f}px;margin:40px auto}}body{{font-family:'Source Serif 4',serif}}"
-    path.write_text("<!doctype html>" + text.replace("</style>", page + "</style>"), encoding="utf-8")
+    write_whole(path, "<!doctype html>" + text.replace("</style>", page + "</style>"))
 
 
 def write_odt(sheet: Sheet, take: Take | None, picture: QImage | None, path: Path) -> None:
@@ -308,7 +311,6 @@ def write_odt(sheet: Sheet, take: Take | None, picture: QImage | None, path: Pat
     OSError
         If the file cannot be written.
     """
-    _require_writable(path)
     load_fonts()
     drawn = figures(sheet, take, picture)
     document = QTextDocument()
@@ -321,9 +323,12 @@ def write_odt(sheet: Sheet, take: Take | None, picture: QImage | None, path: Pat
         return f"<img src='fig:{name}' width='{size.width():.0f}' height='{size.height():.0f}'/>"
 
     document.setHtml(sheet_html(sheet, placed, set(drawn), plain=True))
-    writer = QTextDocumentWriter(str(path), QByteArray(b"ODF"))
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QTextDocumentWriter(buffer, QByteArray(b"ODF"))
     if not writer.write(document):
         raise OSError(_("{name} cannot be written.").format(name=path.name))
+    write_whole(path, bytes(buffer.data().data()))
 
 
 def figure_image(figure: Figure, factor: float) -> QImage:
@@ -370,9 +375,3 @@ def graph_figure(sheet: Sheet) -> Figure | None:
         _painted(painter, QRectF(box.left(), box.top() + 222, box.width(), 110), residuals)
 
     return Figure(QSizeF(WIDTH, 332), paint)
-
-
-def _require_writable(path: Path) -> None:
-    """Fail before painting, with the system's reason, where a file cannot be written."""
-    with path.open("ab"):
-        pass

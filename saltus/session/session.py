@@ -195,6 +195,8 @@ class Session:
                 self._lock.take(self.path)
             raise
         self.path = path
+        # the file is a new one now
+        self._lock.take(path)
         self.closed_to = None
         self._saved = self.notebook
         self.journal.follow(self.notebook, path)
@@ -230,6 +232,24 @@ class Session:
         """Take note that a job has ended."""
         if job in self.jobs:
             self.jobs.remove(job)
+
+    def keep_for_now(self, name: str, notebook: Notebook) -> None:
+        """Let the journal hold the notebook as if what is under way ended now; nothing is edited."""
+        self.journal.note(name, notebook)
+
+    def keep(self) -> None:
+        """See to it that all edits are on the disk."""
+        self.journal.sync(now=True)
+
+    def leave(self) -> None:
+        """Let go of everything without a question: what is in no file is offered at the next start."""
+        for job in self.jobs:
+            job.cancel()
+        if self.unsaved or self.journal.typed:
+            self.journal.leave()
+        else:
+            self.journal.end()
+        self._lock.release()
 
     def close(self) -> None:
         """Let go of everything; what was not saved by now was given up."""

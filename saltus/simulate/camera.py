@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
 import math
 from fractions import Fraction
@@ -13,6 +12,7 @@ import cv2
 import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
+from saltus.files.writing import whole, write_whole
 from saltus.simulate.bodies import paint_disc, paint_thread
 from saltus.simulate.shots import CLOCK, SOUND_RATE, heard, shots_of
 
@@ -100,31 +100,23 @@ def film(scene: Scene, path: Path, truth: Path | None = None) -> Steps[None]:
         Where the truth goes, as JSON.
     """
     ticks = shots_of(scene).ticks
-    part = path.with_name(f".{path.name}.part")
     settings = scene.settings
     rate = settings["play_rate"] or settings["rate"]
-    try:
-        with av.open(str(part), "w", format="mp4") as container:
-            options = {"crf": f"{settings['crf']:g}", "g": f"{settings['group']:g}", "preset": "veryfast"}
-            stream = container.add_stream(
-                "libx264", rate=Fraction(rate).limit_denominator(1001), options=options
-            )
-            stream.width, stream.height = (int(settings[k]) // 2 * 2 for k in ("width", "height"))
-            stream.pix_fmt = "yuv420p"
-            stream.codec_context.time_base = Fraction(1, CLOCK)
-            track = container.add_stream("aac", rate=SOUND_RATE, layout="mono") if settings["sound"] else None
-            for i, picture in enumerate(pictures(scene)):
-                even = np.ascontiguousarray(picture[: stream.height, : stream.width])
-                frame = av.VideoFrame.from_ndarray(even, format="rgb24")
-                frame.pts, frame.time_base = int(ticks[i]), Fraction(1, CLOCK)
-                container.mux(stream.encode(frame))
-                yield Progress(i + 1, len(ticks))
-            container.mux(stream.encode(None))
-            if track is not None:
-                _record(container, track, heard(scene, float(ticks[-1]) / CLOCK + 1 / rate))
-        part.replace(path)
-    finally:
-        with contextlib.suppress(FileNotFoundError):
-            part.unlink()
+    with whole(path) as part, av.open(f"file:{part.absolute()}", "w", format="mp4") as container:
+        options = {"crf": f"{settings['crf']:g}", "g": f"{settings['group']:g}", "preset": "veryfast"}
+        stream = container.add_stream("libx264", rate=Fraction(rate).limit_denominator(1001), options=options)
+        stream.width, stream.height = (int(settings[k]) // 2 * 2 for k in ("width", "height"))
+        stream.pix_fmt = "yuv420p"
+        stream.codec_context.time_base = Fraction(1, CLOCK)
+        track = container.add_stream("aac", rate=SOUND_RATE, layout="mono") if settings["sound"] else None
+        for i, picture in enumerate(pictures(scene)):
+            even = np.ascontiguousarray(picture[: stream.height, : stream.width])
+            frame = av.VideoFrame.from_ndarray(even, format="rgb24")
+            frame.pts, frame.time_base = int(ticks[i]), Fraction(1, CLOCK)
+            container.mux(stream.encode(frame))
+            yield Progress(i + 1, len(ticks))
+        container.mux(stream.encode(None))
+        if track is not None:
+            _record(container, track, heard(scene, float(ticks[-1]) / CLOCK + 1 / rate))
     if truth is not None:
-        truth.write_text(json.dumps(truth_of(scene), indent=1) + "\n", encoding="utf-8")
+        write_whole(truth, json.dumps(truth_of(scene), indent=1) + "\n")

@@ -51,7 +51,7 @@ def test_files_and_functions_stay_small():
                 assert lines <= 50, f"{path}: {node.name} has {lines} lines"
 
 
-@pytest.mark.parametrize("package", ["core", "footage", "notebook", "investigations", "jobs"])
+@pytest.mark.parametrize("package", ["core", "files", "footage", "notebook", "investigations", "jobs"])
 def test_every_sentence_stands_in_one_place(package):
     """A package speaks by codes only: each code has a sentence, gets its values, and is used."""
     say = importlib.import_module(f"saltus.{package}.sentences").say

@@ -26,7 +26,8 @@ from saltus.core.units import METRE
 from saltus.exchange.motion_table import motion_header
 from saltus.exchange.tables import TableError, parse_table, write_table
 from saltus.footage.facts import FilmError
-from saltus.footage.sound import is_sound_alone, sound_of
+from saltus.footage.sound import is_sound_alone
+from saltus.footage.sound_apart import sound_of
 
 READING = source("reading", "reading", "Reading")
 G = 9.81

@@ -79,7 +79,8 @@ def hear(take: Take, folder: Path | None) -> Steps[SoundOnsets]:
         If its film is not there or holds no sound.
     """
     from saltus.core.clock.onsets import onsets  # noqa: PLC0415  loads the decoder
-    from saltus.footage.sound import SMEARED_S, sound_of  # noqa: PLC0415  loads the decoder
+    from saltus.footage.sound import SMEARED_S  # noqa: PLC0415  loads the decoder
+    from saltus.footage.sound_apart import sound_of  # noqa: PLC0415  loads the decoder
 
     over, under = map(int, take.facts.time_base.split("/"))
     first = take.facts.start_ticks * over / under if take.facts.pictures else None

@@ -11,8 +11,9 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from saltus.footage.helper import chill, warm
-from saltus.notebook.recovery import left_behind
-from saltus.ui.app.crash import watch
+from saltus.notebook.recovery import journals_found
+from saltus.ui.app.crash import Watch
+from saltus.ui.app.leaving import Leaving
 from saltus.ui.app.theming import SystemLook, dress
 from saltus.ui.app.window import Window
 from saltus.ui.kit.theme import apply_theme
@@ -44,9 +45,12 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     app = make_application()
     dress(app)
     window = Window()
-    watch(window)
+    watch = Watch(window, window.desk.session.keep)
+    watch.refused.connect(lambda sentence: window.desk.said.emit(sentence, "warn"))
+    Leaving(app, window.leave)
     SystemLook(window, window.dressing)
-    window.start.offer(left_behind())
+    found = journals_found()
+    window.start.offer(found.left, found.kept)
     window.show()
     # a helper ready for the next film, once the window stands
     QTimer.singleShot(WARM_AFTER_MS, warm)

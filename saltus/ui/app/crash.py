@@ -6,19 +6,24 @@ import contextlib
 import faulthandler
 import platform
 import sys
+import threading
 import traceback
 from datetime import datetime
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 from platformdirs import user_state_path
-from PyQt6.QtCore import QT_VERSION_STR
+from PyQt6.QtCore import QT_VERSION_STR, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from saltus import __version__
 from saltus.core.wording import _
+from saltus.files.writing import write_whole
+from saltus.notebook.part import PartError
+from saltus.ui.kit.plain_text import message_box
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from types import TracebackType
 
     from PyQt6.QtWidgets import QWidget
@@ -53,29 +58,68 @@ def write_down(kind: type[BaseException], error: BaseException, trace: Traceback
             file.write(f"--- {datetime.now().astimezone():%Y-%m-%d %H:%M:%S}\n{words}\n")
 
 
-def watch(parent: QWidget) -> None:
-    """From now on troubles are written down and told; the window stays."""
+class Watch(QObject):
+    """Troubles of any thread, timer or slot are written down, and told in the thread of the window.
 
-    def told(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    Signals
+    -------
+    refused(sentence)
+        An edit the notebook cannot hold; nothing was changed.
+
+    Parameters
+    ----------
+    parent : QWidget
+        The window; it stays.
+    kept : callable
+        Sees to it that the work is safe, before anything is said.
+    """
+
+    happened = pyqtSignal()
+    refused = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget, kept: Callable[[], object]) -> None:
+        super().__init__(parent)
+        self._window, self._kept, self._telling = parent, kept, False
+        self.happened.connect(self._tell, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
+        sys.excepthook = self._told
+        threading.excepthook = lambda found: self._told(
+            found.exc_type, found.exc_value or found.exc_type(), found.exc_traceback
+        )
+        with contextlib.suppress(OSError):
+            log_file().parent.mkdir(parents=True, exist_ok=True)
+            _open.append(log_file().open("a", encoding="utf-8"))
+            faulthandler.enable(_open[-1])
+
+    def _told(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return
+        if isinstance(error, PartError):
+            self.refused.emit(str(error))
+            return
         write_down(kind, error, trace)
-        tell(parent)
+        # a box belongs to the thread of the window: there it comes once it is idle
+        with contextlib.suppress(RuntimeError):
+            self.happened.emit()
 
-    sys.excepthook = told
-    with contextlib.suppress(OSError):
-        log_file().parent.mkdir(parents=True, exist_ok=True)
-        _open.append(log_file().open("a", encoding="utf-8"))
-        faulthandler.enable(_open[-1])
+    def _tell(self) -> None:
+        if self._telling:
+            return
+        self._telling = True
+        try:
+            self._kept()
+            tell(self._window)
+        finally:
+            self._telling = False
 
 
 def tell(parent: QWidget) -> None:
     """Say that something went wrong, and offer to save a report."""
-    box = QMessageBox(parent)
-    box.setWindowTitle("Saltus")
-    box.setText(_("Something went wrong inside Saltus. Your work is still here, and kept in the journal."))
-    box.setInformativeText(_("A report holds what went wrong, no films, no readings. It is sent nowhere."))
+    box = message_box(
+        parent,
+        _("Something went wrong inside Saltus. Your work is still here, and kept in the journal."),
+        _("A report holds what went wrong, no films, no readings. It is sent nowhere."),
+    )
     report = box.addButton(_("Save a report…"), QMessageBox.ButtonRole.ActionRole)
     box.addButton(_("Go on"), QMessageBox.ButtonRole.AcceptRole)
     box.exec()
@@ -89,4 +133,4 @@ def save_report(parent: QWidget) -> None:
     name, _kind = QFileDialog.getSaveFileName(parent, _("Save a report"), suggestion, _("Text (*.txt)"))
     if name:
         with contextlib.suppress(OSError):
-            Path(name).write_text(report_text(), encoding="utf-8")
+            write_whole(Path(name), report_text())

@@ -21,6 +21,7 @@ from saltus.ui.kit.file_dialogs import (
     ask_rate,
     ask_where_to_save,
 )
+from saltus.ui.kit.plain_text import message_box
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -53,9 +54,9 @@ class Files:
         """Ask what to do with unsaved work; False to stay."""
         if not (self._desk.session.opened and self._desk.session.unsaved):
             return True
-        box = QMessageBox(self._parent)
-        box.setWindowTitle("Saltus")
-        box.setText(_("Keep the changes to “{title}”?").format(title=self._desk.notebook.title))
+        box = message_box(
+            self._parent, _("Keep the changes to “{title}”?").format(title=self._desk.notebook.title)
+        )
         keep = box.addButton(_("Save"), QMessageBox.ButtonRole.AcceptRole)
         drop = box.addButton(_("Do not keep them"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(_("Stay here"), QMessageBox.ButtonRole.RejectRole)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolTip, QVBoxLayout, QWi
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.printing.tokens import SOURCES
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled, sized
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import button, label
@@ -94,7 +95,9 @@ class ShareBar(Scaled, QWidget):
             return
         for box, (name, _kind, share) in self._boxes():
             if box.contains(QPointF(self.spot(event).x(), 10)):
-                QToolTip.showText(event.globalPosition().toPoint(), f"{name} {100 * share:.1f} %", self)
+                QToolTip.showText(
+                    event.globalPosition().toPoint(), plain(f"{name} {100 * share:.1f} %"), self
+                )
 
 
 class LimitBar(QWidget):

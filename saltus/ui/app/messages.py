@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from saltus.core.statement import stated
-from saltus.core.wording import _
+from saltus.core.wording import _, one_line
 from saltus.exchange.sheet import budget_grid, limit_words, parameter_words, scale_words, symbol_of
 from saltus.notebook.derived.motion import headline
 from saltus.ui.kit.scaling import scaled
@@ -72,7 +72,7 @@ class MessageBar(_Over):
 
     def say(self, sentence: str, kind: str) -> None:
         """Show a sentence; ``warn`` stays longer."""
-        self._words.setText(sentence)
+        self._words.setText(one_line(sentence))
         self._words.setStyleSheet(
             f"color: {theme.tokens['warn' if kind == 'warn' else 'ink']}; font-weight: 600"
         )

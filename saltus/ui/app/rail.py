@@ -12,6 +12,7 @@ from saltus.core.wording import _
 from saltus.printing.fonts import sans
 from saltus.ui.kit.icons import paint_icon, paint_logo
 from saltus.ui.kit.marks import draw_mark
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
@@ -51,7 +52,7 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
         self.setCheckable(True)
         self.setFixedSize(scaled(72), scaled(40 if name == "start" else HIGH))
         self.setAccessibleName(stage_title(name))
-        self.setToolTip(tip)
+        self.setToolTip(plain(tip))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
@@ -125,7 +126,7 @@ class Rail(QWidget):
                 cell.setEnabled(opened)
                 i = STAGES.index(stage) + 1
                 tip = f"{stage_title(stage)} (Ctrl+{i})" if opened else _("opens with a notebook")
-                cell.setToolTip(tip)
+                cell.setToolTip(plain(tip))
             if before != (cell.mark, cell.isEnabled()):
                 cell.update()
 

@@ -18,6 +18,7 @@ from saltus.notebook.derived.motion import headline, scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline
 from saltus.printing.fonts import sans, serif
 from saltus.ui.kit.icons import icon, paint_icon
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled, sized
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import button, icon_button
@@ -191,7 +192,7 @@ class TopStrip(QWidget):
             for take_id, name in wanted:
                 self.takes.addItem(name, take_id)
         self.takes.setCurrentIndex(self.takes.findData(desk.take_id))
-        self.takes.setToolTip(self.takes.currentText())
+        self.takes.setToolTip(plain(self.takes.currentText()))
         self.takes.setVisible(bool(wanted))
         self._line.setVisible(desk.session.opened)
         history = desk.session.history
@@ -200,7 +201,7 @@ class TopStrip(QWidget):
             (self.redo, history.redo_name, _("Redo: {name} (Ctrl+Shift+Z)")),
         ):
             thing.setEnabled(edit is not None)
-            thing.setToolTip(words.format(name=edit) if edit else "")
+            thing.setToolTip(plain(words.format(name=edit)) if edit else "")
             thing.setVisible(desk.session.opened)
         self.save.setVisible(desk.session.opened)
         self.save.setEnabled(desk.session.unsaved)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMainWindow,
     QScrollArea,
@@ -29,6 +30,7 @@ from saltus.ui.app.rail import STAGES, Rail
 from saltus.ui.app.theming import application, dress
 from saltus.ui.app.top_strip import TopStrip
 from saltus.ui.desk.desk import Desk
+from saltus.ui.desk.typed_so_far import TypedSoFar
 from saltus.ui.film.stage import FilmStage
 from saltus.ui.findings.stage import FindingsStage
 from saltus.ui.gallery.page import GalleryPage
@@ -62,6 +64,7 @@ class Window(QMainWindow):
         self.setMinimumSize(1024, 680)
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self.typed_so_far = TypedSoFar(self.desk.session, self)
         self.messages = MessageBar(self)
         self.tasks = TaskBar(self)
         self.files = Files(self, self.desk, self.go_to)
@@ -108,7 +111,7 @@ class Window(QMainWindow):
         for over in (self.messages, self.tasks):
             over.dress()
             over.raise_()
-        self.start.offer(offered)
+        self.start.offer(offered, [])
         self.go_to(stage)
         self.desk.changed.emit()
         self.desk.lookedElsewhere.emit()
@@ -357,6 +360,13 @@ class Window(QMainWindow):
         if hasattr(self, "messages"):
             self.messages.place()
             self.tasks.place()
+
+    def leave(self) -> None:
+        """End at once, without a question; what is in no file is offered at the next start."""
+        self.typed_so_far.keep()
+        self.findings.close_film()
+        self.desk.leave()
+        QApplication.exit(0)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:

@@ -321,9 +321,16 @@ class Desk(QObject):
 
     def close(self) -> None:
         """End all threads; what was not saved by now was given up."""
+        self._end(self.session.close)
+
+    def leave(self) -> None:
+        """End all threads; what is in no file is kept for the next start."""
+        self._end(self.session.leave)
+
+    def _end(self, let_go: Callable[[], None]) -> None:
         self._sync.stop()
         self.preparing.stop()
-        self.session.close()
+        let_go()
         self.tasks.wait()
         self._thread.stop()
 

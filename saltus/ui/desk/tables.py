@@ -113,13 +113,12 @@ def export_trials(parent: QWidget, desk: Desk) -> None:
     path = ask_where_to_save(parent, suggestion, _("Save the table"), _("Tables (*.csv *.xlsx)"))
     if path is None:
         return
-
-    def work() -> Steps[Path]:
-        yield Progress(0, 1)
-        write_table(path, *trials_table(evaluation))
-        return path
-
-    desk.run(_("Writing the table"), work, lambda done: _written(desk, done), for_any=True)
+    desk.tasks.write_file(
+        _("Writing the table"),
+        path,
+        lambda: write_table(path, *trials_table(evaluation)),
+        lambda done: _written(desk, done),
+    )
 
 
 def print_blank(parent: QWidget, desk: Desk) -> None:
@@ -133,13 +132,12 @@ def print_blank(parent: QWidget, desk: Desk) -> None:
         return
     title, question = desk.notebook.title, evaluation.recipe.question
     head, rows = blank_table(evaluation)
-
-    def work() -> Steps[Path]:
-        yield Progress(0, 1)
-        write_blank(path, title, question, head, rows)
-        return path
-
-    desk.run(_("Writing the table"), work, lambda done: _written(desk, done), for_any=True)
+    desk.tasks.write_file(
+        _("Writing the table"),
+        path,
+        lambda: write_blank(path, title, question, head, rows),
+        lambda done: _written(desk, done),
+    )
 
 
 def _safe(title: str) -> str:

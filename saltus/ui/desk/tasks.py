@@ -6,11 +6,15 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from saltus.core.progress import Progress
 from saltus.core.wording import _
+from saltus.files.writing import keep_inputs
+from saltus.notebook.films import files_of
 from saltus.ui.desk.task import Task
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from pathlib import Path
 
     from saltus.core.progress import Steps
     from saltus.session.session import Session
@@ -69,6 +73,21 @@ class Tasks(QObject):
         self.started.emit(task)
         self.begin(task)
         return task
+
+    def write_file(
+        self, words: str, path: Path, act: Callable[[], object], then: Callable[[Path], None]
+    ) -> None:  # fmt: skip
+        """Write a file of our making off the interface thread; never over what the work is read from."""
+        session = self._session
+        read = files_of(session.notebook, session.path) if session.path is not None else []
+
+        def work() -> Steps[Path]:
+            keep_inputs(path, read)
+            yield Progress(0, 1)
+            act()
+            return path
+
+        self.run(words, work, then, for_any=True)
 
     @property
     def idle(self) -> bool:

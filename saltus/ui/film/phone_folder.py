@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QSizePolicy
 
 from saltus.core.wording import _, plural
 from saltus.footage.opening import FILM_ENDINGS
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.settings import set_setting, setting
 from saltus.ui.kit.widgets import Card, button, label, row
@@ -125,4 +126,4 @@ class PhoneFolder(Card):
             count = plural("{n} new film", "{n} new films", len(found))
             words = _("{count} in {name}").format(count=count, name=folder.name)
         self._words.setText(words)
-        self._words.setToolTip(str(folder or ""))
+        self._words.setToolTip(plain(str(folder or "")))

@@ -35,6 +35,7 @@ from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.file_dialogs import DropArea, ask_for_film, ask_for_pictures
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.menus import Entry, add_entry, menu_of
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import (
     Card,
@@ -158,7 +159,7 @@ class FilmStage(Stage):
     def _shutter_field(self, card: Card, words: str, tip: str) -> Field:
         field = Field(tip, 84)
         field.setPlaceholderText(_("unknown"))
-        field.setToolTip(tip)
+        field.setToolTip(plain(tip))
         field.entered.connect(lambda _text: self._type_shutter())
         name = label(words, "note")
         name.setFixedWidth(scaled(104))

@@ -15,6 +15,7 @@ from saltus.exchange.time_base import headline_finding
 from saltus.notebook.derived.motion import frame_times, rhythm
 from saltus.printing.fonts import sans
 from saltus.ui.kit.marks import draw_mark
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import draw_covering
@@ -63,7 +64,7 @@ class TakeStrip(Scaled, QAbstractButton):
         self.setAccessibleName(f"{take.name}: {headline_finding(take)[1]}")
         if chosen:
             words = _("Drag the ends to keep the useful part; [ and ] set them at the cursor")
-            self.setToolTip(words)
+            self.setToolTip(plain(words))
 
     def sizeHint(self) -> QSize:
         return QSize(840, self.height())

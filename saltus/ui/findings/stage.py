@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from functools import partial
+from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSignalBlocker, QTimer
 from PyQt6.QtWidgets import QButtonGroup, QDialog, QPlainTextEdit, QScrollArea, QWidget
 
-from saltus.core.progress import Progress
 from saltus.core.wording import _
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
@@ -33,7 +33,6 @@ if TYPE_CHECKING:
 
     from PyQt6.QtGui import QImage
 
-    from saltus.core.progress import Steps
     from saltus.exchange.sheet import Sheet
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
@@ -154,13 +153,7 @@ class FindingsStage(Stage):
 
     def _write(self, path: Path, act: Callable[[], object]) -> None:
         """Write a file in the background and say where it is."""
-
-        def work() -> Steps[Path]:
-            yield Progress(0, 1)
-            act()
-            return path
-
-        self._desk.run(_("Writing {name}").format(name=path.name), work, self._written, for_any=True)
+        self._desk.tasks.write_file(_("Writing {name}").format(name=path.name), path, act, self._written)
 
     def _more(self) -> None:
         """Offer the other ways out."""
@@ -222,16 +215,8 @@ class FindingsStage(Stage):
         path = ask_where_to_save(self, self._suggestion(f" {what}.csv"), _("Save the table"), kinds)
         if path is None:
             return
-
-        def work() -> Steps[Path]:
-            yield Progress(0, 1)
-            if what == "readings":
-                write_table(path, *readings_of_take(take))
-            else:
-                write_table(path, *motion_of_take(take))
-            return path
-
-        self._desk.run(_("Writing the table"), work, self._written, for_any=True)
+        table_of_take = readings_of_take if what == "readings" else motion_of_take
+        self._write(path, lambda: write_table(path, *table_of_take(take)))
 
     def _written(self, path: Path) -> None:
         self._desk.said.emit(
@@ -316,7 +301,9 @@ class FindingsStage(Stage):
         self._pages.show_document(sheet_document.sheet_document(sheet, take, image))
         symbol = "<i style=\"font-family: 'Source Serif 4'\">{}</i> = {}"
         result = sheet.result
-        self._result.setText(symbol.format(result.symbol, result.text) if result else _("No result yet"))
+        self._result.setText(
+            symbol.format(escape(result.symbol), escape(result.text)) if result else _("No result yet")
+        )
         self._result_words.setText(
             sheet.result.words
             if sheet.result

@@ -24,6 +24,7 @@ from saltus.notebook.trials import FREE
 from saltus.ui.gallery.card import InvestigationCard, SetUpDrawing, method_words
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.marks import MarkLabel
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled, text_factor
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import Card, Facts, button, clear_layout, column_panel, label, row, rule, yielding
@@ -237,7 +238,7 @@ class GalleryPage(QWidget):
             dots = Qt.TextElideMode.ElideRight
             link.ensurePolished()
             link.setText(link.fontMetrics().elidedText(recipe.title, dots, wide))
-            link.setToolTip(recipe.title)
+            link.setToolTip(plain(recipe.title))
             heads.addWidget(link)
         if len(rest) > len(named):
             more = _("and {n} more").format(n=len(rest) - len(named))

@@ -48,6 +48,7 @@ from saltus.ui.graph.statement import StatementPanel
 from saltus.ui.graph.view import GraphView
 from saltus.ui.kit.choices import chooser, fill, growing, tick
 from saltus.ui.kit.marks import MarkLabel
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import (
     Card,
@@ -345,8 +346,8 @@ class GraphStage(Stage):
             words = _("{words}: rest {rms}").format(words=one.words, rms=stated(one.rms, None, q.unit))
             wanted = Plot(x=one.x, y=one.y, model="line")
             link = button(words, partial(self._set_plot, wanted), "name")
-            link.setToolTip(_("Plot {words}; the rest is the rms residual, in {name}").format(
-                words=one.words, name=axis_words(y)))  # fmt: skip
+            link.setToolTip(plain(_("Plot {words}; the rest is the rms residual, in {name}").format(
+                words=one.words, name=axis_words(y))))  # fmt: skip
             self._straight.addWidget(link)
 
     def _read_value(self, plot: Plotted):

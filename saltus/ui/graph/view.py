@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from saltus.core.wording import _
 from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
@@ -140,7 +141,9 @@ class GraphView(KeyFocus, Scaled, QWidget):
                     chart = self._graph.chart
                     words = f"{chart.x.symbol} = {x:.4g} {chart.x.unit}\n"
                     words += f"{chart.y.symbol} = {y:.4g} {chart.y.unit}"
-                    QToolTip.showText(event.globalPosition().toPoint(), words.replace("-", "\u2212"), self)
+                    QToolTip.showText(
+                        event.globalPosition().toPoint(), plain(words.replace("-", "\u2212")), self
+                    )
                     return
         QToolTip.hideText()
 

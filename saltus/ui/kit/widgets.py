@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.wording import _
 from saltus.ui.kit.icons import icon
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import column_width, scaled, sized
 from saltus.ui.kit.theme import theme
 
@@ -120,7 +121,7 @@ def icon_button(name: str, tip: str, clicked: Callable[[], object], tint: str = 
     made = button("", clicked, "quiet", tip)
     made.setIcon(icon(name, theme.colour(tint)))
     made.setIconSize(QSize(20, 20))
-    made.setToolTip(tip)
+    made.setToolTip(plain(tip))
     return made
 
 
@@ -311,7 +312,7 @@ class Field(QLineEdit):
         if self.property("wrong") == marked and self.toolTip() == sentence:
             return
         self.setProperty("wrong", marked)
-        self.setToolTip(sentence)
+        self.setToolTip(plain(sentence))
         style = self.style()
         if style is not None:
             style.unpolish(self)

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from saltus.simulate.sensors import Recording
 
 LIVE_MS = 40
+KEPT_EVERY_S = 1.0
 FEWEST = 2
 
 
@@ -23,18 +24,21 @@ class Recorder(QObject):
     -------
     arrived(times, columns)
         What there is so far.
+    grown(name, times, channels)
+        The same, once a second, for the journal.
     ended(name, times, channels)
         What was recorded when it ended; nothing is said where that was too little.
     """
 
     arrived = pyqtSignal(object, object)
+    grown = pyqtSignal(str, tuple, tuple)
     ended = pyqtSignal(str, tuple, tuple)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._made: Recording | None = None
         self._name = ""
-        self.began = 0.0
+        self.began = self._kept = 0.0
         self._clock = QTimer(self)
         self._clock.setInterval(LIVE_MS)
         self._clock.timeout.connect(self.tick)
@@ -50,6 +54,7 @@ class Recorder(QObject):
 
         self._made = SENSORS[name].record({"seed": time.time_ns() % 1_000_000})
         self._name, self.began = name, time.monotonic()
+        self._kept = self.began
         self._clock.start()
         self.tick()
 
@@ -67,6 +72,9 @@ class Recorder(QObject):
             self.stop()
         elif count >= FEWEST:
             self.arrived.emit(t[:count], {n: v[:count] for n, (_u, v) in made.columns.items() if n != "time"})
+            if time.monotonic() - self._kept > KEPT_EVERY_S:
+                self._kept = time.monotonic()
+                self.grown.emit(*self._so_far(made))
 
     def stop(self) -> None:
         """End the recording."""
@@ -74,14 +82,17 @@ class Recorder(QObject):
         self._clock.stop()
         if made is None:
             return
+        self.ended.emit(*self._so_far(made))
+
+    def _so_far(self, made: Recording) -> tuple[str, tuple[float, ...], tuple[Channel, ...]]:
+        """Name, times and channels; empty where that is too little."""
         count = self._count(made)
         if count < FEWEST:
-            self.ended.emit("", (), ())
-            return
+            return "", (), ()
         times = tuple(map(float, made.columns["time"][1][:count]))
         channels = tuple(
             Channel(name=n, unit=unit, values=tuple(map(float, v[:count])))
             for n, (unit, v) in made.columns.items()
             if n != "time"
         )
-        self.ended.emit(self._name, times, channels)
+        return self._name, times, channels

@@ -19,7 +19,7 @@ from saltus.core.progress import Progress
 from saltus.core.series import SeriesError
 from saltus.core.statement import stated_in
 from saltus.core.wording import _
-from saltus.exchange.log_table import log_of
+from saltus.exchange.log_table import log_of, unused
 from saltus.exchange.spreadsheet import read_any_table
 from saltus.investigations.table.recording import rows_of_log
 from saltus.notebook.edits import logs as edits
@@ -77,6 +77,7 @@ class LogStage(Stage):
         self.lanes.cursorMoved.connect(lambda _t: self.over_film.show_cursor())
         self.recorder = Recorder(self)
         self.recorder.arrived.connect(self.lanes.show_live)
+        self.recorder.grown.connect(self._keep)
         self.recorder.ended.connect(self._recorded)
         self.stop.clicked.connect(self.recorder.stop)
         self.listen()
@@ -171,10 +172,13 @@ class LogStage(Stage):
 
         def work() -> Steps[Any]:
             yield Progress(0, 1)
-            return log_of(read_any_table(path))
+            table = read_any_table(path)
+            return *log_of(table), unused(table)
 
         def join(found) -> None:
-            times, channels = found
+            times, channels, left_out = found
+            if left_out:
+                self._desk.said.emit(" ".join(left_out[:4]), "warn")
             self._add(path.stem.replace("_", " "), times, channels, simulated=False)
 
         self._desk.run(_("Reading {name}").format(name=path.name), work, join)
@@ -207,7 +211,13 @@ class LogStage(Stage):
         if name:
             self._add(_about(name), times, channels, simulated=True)
         else:
+            self._desk.session.keep_for_now(_("record"), self._desk.notebook)
             self.refresh()
+
+    def _keep(self, name: str, times: tuple[float, ...], channels: tuple[Channel, ...]) -> None:
+        """Let the journal hold what has come in so far; the log itself comes at the end."""
+        notebook, _log_id = edits.add_log(self._desk.notebook, _about(name), times, channels, simulated=True)
+        self._desk.session.keep_for_now(_("record"), notebook)
 
     # -- edits ---------------------------------------------------------------------------------------
 

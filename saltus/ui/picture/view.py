@@ -13,6 +13,7 @@ from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import plate_font, scaled
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
@@ -330,7 +331,7 @@ class _ToolBar(QFrame):
         made.setIconSize(QSize(20, 20))
         made.setCheckable(True)
         made.setChecked(on)
-        made.setToolTip(tip)
+        made.setToolTip(plain(tip))
         made.setAccessibleName(tip)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         made.clicked.connect(chosen)

@@ -11,6 +11,7 @@ from saltus.core.wording import _, plural
 from saltus.notebook.derived.following import Doubtful, doubtful, why
 from saltus.notebook.edits import following as edits
 from saltus.ui.kit.marks import BodySwatch
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Group, button, clear_layout, label, row, yielding
 from saltus.ui.read.follow_parts import Thumb
@@ -93,10 +94,10 @@ class Doubts(Group):
         frame.setStyleSheet("font-weight: 600")
         inner.addWidget(frame)
         reason = yielding(words)
-        reason.setToolTip(words)
+        reason.setToolTip(plain(words))
         inner.addWidget(reason, 1)
         line.setMinimumHeight(scaled(38))
-        line.setToolTip(words)
+        line.setToolTip(plain(words))
         return line
 
     # -- deciding ------------------------------------------------------------------------------------

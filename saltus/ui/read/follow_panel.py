@@ -14,6 +14,7 @@ from saltus.notebook.derived.following import counts
 from saltus.notebook.derived.motion import mapping_of
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.marks import BodySwatch
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import Group, button, clear_layout, label, row, yielding
 from saltus.ui.read.doubts import Doubts
@@ -176,7 +177,7 @@ class FollowPanel(Group):
             clear_layout(self._swatch)
             self._swatch.addWidget(BodySwatch(body.look))
         self._name.setText(body.name)
-        self._name.setToolTip(body.name)
+        self._name.setToolTip(plain(body.name))
         drawn = self._setup.drawn.get(body.id)
         method = (
             drawn.method if drawing and drawn is not None else body.runs[-1].method if body.runs else "auto"

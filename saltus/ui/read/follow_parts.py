@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.wording import _
 from saltus.printing.fonts import sans
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import draw_covering
@@ -224,7 +225,7 @@ class StateCounts(Scaled, QWidget):
         words = _("{found} frames found, {weak} weak: to be decided, {lost} lost: not seen, no position")
         words = words.format(**counts)
         self.setAccessibleName(words)
-        self.setToolTip(words)
+        self.setToolTip(plain(words))
         self.update()
 
     def paintEvent(self, event: object) -> None:

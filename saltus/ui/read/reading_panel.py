@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from html import escape
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, Qt
@@ -204,7 +205,7 @@ class ReadingPanel(Group):
             words = _("reading, u =")
         for axis in ("x", "y"):
             symbol = f"<span style=\"font-family:'Source Serif 4'; font-style: italic\">{axis}</span>"
-            self._world[axis].setText(f"{symbol}&nbsp; {texts[axis]}")
+            self._world[axis].setText(f"{symbol}&nbsp; {escape(texts[axis])}")
         self._ring_words.setText(words)
 
     def _show_bodies(self) -> None:

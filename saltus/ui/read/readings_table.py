@@ -14,6 +14,7 @@ from saltus.core.written import WrittenError, number
 from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of
 from saltus.notebook.edits import readings as edits
 from saltus.ui.desk.placing import type_coordinate
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled
 
 if TYPE_CHECKING:
@@ -83,7 +84,8 @@ class ReadingsModel(QAbstractTableModel):
             return self._text(reading, column)
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
             head = self.headerData(index.column(), Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole)
-            return f"{head}: {self._text(reading, column)}"
+            words = f"{head}: {self._text(reading, column)}"
+            return plain(words) if role == Qt.ItemDataRole.ToolTipRole else words
         return None
 
     def _text(self, reading: Reading, column: str) -> str:

@@ -18,9 +18,11 @@ from saltus.ui.desk.simulated import scene_words
 from saltus.ui.kit.file_dialogs import DropArea
 from saltus.ui.kit.icons import paint_icon
 from saltus.ui.kit.marks import draw_mark
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
+from saltus.ui.start.typed_text import TypedText
 
 if TYPE_CHECKING:
     from saltus.notebook.recovery import Left
@@ -194,8 +196,15 @@ class StartPage(QWidget):
         self._column.addWidget(demo)
         self._column.addStretch(1)
 
-    def offer(self, lost: list[Left]) -> None:
-        """Offer work that a crash left behind, with what it holds."""
+    def offer(self, lost: list[Left], kept: list[str]) -> None:
+        """Offer work that a crash left behind, with what it holds; name journals that are not understood."""
+        if kept:
+            words = plural(
+                "{n} journal holds work that this version does not understand. It is kept: {names}",
+                "{n} journals hold work that this version does not understand. They are kept: {names}",
+                len(kept), names=", ".join(kept[:4]),
+            )  # fmt: skip
+            self._rescued.addWidget(label(words, "note", wrap=True))
         self.offered = [*self.offered, *lost]
         for left in lost:
             card = Card("advice", 11, 4)
@@ -203,6 +212,8 @@ class StartPage(QWidget):
                 label(_("Work that was not saved: {title}").format(title=left.notebook.title), "heading")
             )
             card.add(label(preview(left), "note", wrap=True))
+            if left.typed is not None:
+                card.add(TypedText(*left.typed))
             recover = button(_("Go on with it"), partial(self._answer, card, left, take=True), "main")
             drop = button(_("Throw it away"), partial(self._answer, card, left, take=False), "link")
             later = button(_("Ask again next time"), partial(self._later, card, left), "link")
@@ -238,7 +249,7 @@ class StartPage(QWidget):
             card = PictureCard(
                 picture, recent.title, first, f"{recent.path.name} · {recent.when}", recent.marks
             )
-            card.setToolTip(str(recent.path))
+            card.setToolTip(plain(str(recent.path)))
             if there:
                 card.clicked.connect(lambda _on, p=recent.path: self.openNotebook.emit(p))
             else:

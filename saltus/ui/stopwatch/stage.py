@@ -29,6 +29,7 @@ from saltus.notebook.edits import trials as edits
 from saltus.ui.desk.stage import Stage, framed
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.key_codes import letter_of
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.widgets import Card, Stepper, button, label, row, yielding
 from saltus.ui.stopwatch.digits import Digits
 from saltus.ui.stopwatch.hand_panel import HandPanel
@@ -347,7 +348,7 @@ class StopwatchStage(Stage):
         cycles = plural("{n} cycle", "{n} cycles", self.watch.planned)
         here = (cycles, where, _("run {n}").format(n=len(made) + 1))
         self._where.setText(" · ".join(part for part in here if part))
-        self._where.setToolTip(self._where.text())
+        self._where.setToolTip(plain(self._where.text()))
         self._runs_title.setText(_("Runs at {level}").format(level=where) if where else _("Runs"))
         kept = sum(r.status == "kept" for r in made)
         self._runs_count.setText(_("{n} of {all} kept").format(n=kept, all=len(made)) if made else "")

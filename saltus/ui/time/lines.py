@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QSizePolicy, QTableWidget, QTableWidgetItem
 
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.theme import theme
 
@@ -78,7 +79,7 @@ class Lines(QTableWidget):
                 font = item.font()
                 font.setStrikeOut(aside)
                 item.setFont(font)
-                item.setToolTip(text)
+                item.setToolTip(plain(text))
                 self.setItem(i, j, item)
         if kept in self._ids:
             self.selectRow(self._ids.index(kept))

@@ -18,6 +18,7 @@ from saltus.investigations.view.table_view import (
     table_columns,
 )
 from saltus.notebook.edits import trials as edits
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.trials.lines import (
     KEPT,
     NAME,
@@ -154,7 +155,7 @@ class TrialsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return self.words(index)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self.problem(index) or self.link_words(index) or None
+            return plain(self.problem(index) or self.link_words(index)) or None
         if role == Qt.ItemDataRole.AccessibleTextRole:
             head = self.headerData(index.column(), Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole)
             return f"{self._line_words(index)}, {head}: {self.words(index)} {self.problem(index)}".strip()

@@ -26,6 +26,7 @@ from saltus.notebook.trials import FREE
 from saltus.ui.desk.stage import Stage, empty_page, framed
 from saltus.ui.desk.tables import export_trials, import_trials, print_blank
 from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.widgets import button, label, row, yielding
 from saltus.ui.trials.columns import ColumnDialog
 from saltus.ui.trials.leaving import LeaveDialog
@@ -297,7 +298,7 @@ class TrialsStage(Stage):
             tab.setVisible(there)
         self._panels.setVisible(there)
         self._question.setText(self._words(evaluation))
-        self._question.setToolTip(self._question.text())
+        self._question.setToolTip(plain(self._question.text()))
         self.table.refresh()
         if evaluation is None:
             self.next.say(_("Choose an investigation: by what you want to find out, or with own columns."))

@@ -1,0 +1,34 @@
+"""Text of people is text: what looks like markup is shown as it was typed, never followed."""
+
+from __future__ import annotations
+
+from html import escape
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QMessageBox
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QWidget
+
+LONGEST = 2_000
+
+
+def plain(text: str) -> str:
+    """Text for a tip, where Qt guesses whether it is markup: it never is."""
+    text = text[:LONGEST]
+    if not Qt.mightBeRichText(text):  # type: ignore[attr-defined]
+        return text
+    return f"<span style='white-space: pre-wrap'>{escape(text)}</span>"
+
+
+def message_box(parent: QWidget, text: str, more: str = "") -> QMessageBox:
+    """A box that says something; its text is shown as it is."""
+    box = QMessageBox(parent)
+    box.setWindowTitle("Saltus")
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(text[:LONGEST])
+    box.setInformativeText(more[:LONGEST])
+    for label in box.findChildren(QLabel):
+        label.setTextFormat(Qt.TextFormat.PlainText)
+    return box
