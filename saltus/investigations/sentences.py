@@ -67,6 +67,7 @@ say = Sentences(
         "check.factor": "Does not follow from your data: it is {n} times {way}.",
         # recipe, catalogue
         "catalogue.not-investigation": "“{name}” is not an investigation. There are: {all}.",
+        "catalogue.no-text": "{name} is not an investigation: it is not text in UTF-8.",
         "catalogue.cannot-opened": "{name} cannot be opened: {why}.",
         # recipe, custom columns
         "columns.investigation-own": "An investigation of your own",
@@ -93,6 +94,8 @@ say = Sentences(
         "recipe.too-large-investigation": "{name} is too large to be an investigation.",
         "recipe.not-slip-known": "“{slip}” is not a slip; known are {all}.",
         "recipe.list-tables-expected-here": "a list of tables [[{key}]] is expected here.",
+        "recipe.line": "line {n} is not written as such files are",
+        "recipe.somewhere": "it is not written as such files are",
         "recipe.cannot-read": "{name} cannot be read: {why}.",
         "recipe.no-model": "model is one of {all}.",
         "recipe.no-method": "a method is one of {all}.",

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 from platformdirs import user_data_path
 
 from saltus.core.wording import one_line
+from saltus.files.reading import read_plain
+from saltus.files.writing import write_whole
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import fingerprint
 from saltus.notebook.model import FilmRef
@@ -20,6 +22,7 @@ if TYPE_CHECKING:
 
     from saltus.notebook.model import Notebook
 
+LARGEST_MEMORY = 16 * 1024 * 1024
 MOST_REMEMBERED = 2000
 MOST_LOOKED_AT = 3000
 MEDIA = "media"
@@ -57,14 +60,12 @@ def remember(ref: FilmRef, path: Path) -> None:
     # not being able to remember costs only a question later
     with contextlib.suppress(OSError):
         memory_file().parent.mkdir(parents=True, exist_ok=True)
-        part = memory_file().with_suffix(".part")
-        part.write_text(json.dumps(kept, indent=1), encoding="utf-8")
-        part.replace(memory_file())
+        write_whole(memory_file(), json.dumps(kept, indent=1))
 
 
 def _remembered() -> dict[str, str]:
     try:
-        places = json.loads(memory_file().read_text(encoding="utf-8"))
+        places = json.loads(read_plain(memory_file(), LARGEST_MEMORY).decode())
     except (OSError, ValueError):
         return {}
     if not isinstance(places, dict):

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 ENDING = ".saltus.zip"
 NOTEBOOK = "notebook.saltus"
 MOST_FILES = 200_000
-LARGEST_PACK = 64 * 1024**3
+LARGEST_PACK, SPARE_BYTES = 16 * 1024**3, 64 * 1024**2
 BLOCK = 1 << 20
 DAMAGE = (
     zipfile.BadZipFile,
@@ -136,10 +136,11 @@ def unpack(pack_path: Path, folder: Path) -> Steps[Path]:
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
         raise PackError(say("packing.not-empty-choose-new", folder=folder.name))
     try:
-        with zipfile.ZipFile(pack_path) as source:
+        with open_plain(pack_path) as plain, zipfile.ZipFile(plain) as source:
             infos = _checked(source, name)
             notebook = _notebook_of(source, name)
             _belongs(infos, notebook, name)
+            _require_room(infos, folder, name)
             folder.parent.mkdir(parents=True, exist_ok=True)
             part = Path(tempfile.mkdtemp(prefix=f".{folder.name}.", dir=folder.parent))
             try:
@@ -200,6 +201,7 @@ def _notebook_of(source: zipfile.ZipFile, name: str) -> Notebook:
 def _belongs(infos: list[zipfile.ZipInfo], notebook: Notebook, name: str) -> None:
     """Nothing lies in a pack but the notebook and the films it names."""
     films = {take.film.name: take.film.folder for take in notebook.takes}
+    room = {take.film.name: take.film.size for take in notebook.takes}
     for info in infos:
         parts = PurePosixPath(info.filename).parts
         depth = 3 if len(parts) > 1 and films.get(parts[1]) else 2
@@ -207,6 +209,19 @@ def _belongs(infos: list[zipfile.ZipInfo], notebook: Notebook, name: str) -> Non
             parts[0] == MEDIA and len(parts) == depth and parts[1] in films
         ):
             raise PackError(say("packing.holds-belongs-no-take", name=name, file=info.filename[:60]))
+        if info.filename != NOTEBOOK:
+            # what the notebook says of a film bounds what is unpacked of it
+            room[parts[1]] -= info.file_size
+            if room[parts[1]] < 0:
+                raise PackError(say("packing.not-hold-film-measured", name=name, film=parts[1]))
+
+
+def _require_room(infos: list[zipfile.ZipInfo], folder: Path, name: str) -> None:
+    """There is room for all of it on the disk, before anything is written."""
+    there = next((place for place in folder.absolute().parents if place.exists()), None)
+    needed = sum(info.file_size for info in infos)
+    if there is not None and shutil.disk_usage(there).free < needed + SPARE_BYTES:
+        raise PackError(say("packing.no-room", name=name, mib=needed >> 20))
 
 
 def _write_all(source: zipfile.ZipFile, infos: list[zipfile.ZipInfo], part: Path) -> Steps[None]:

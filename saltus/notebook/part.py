@@ -38,7 +38,7 @@ KINDS = {
     "string_pattern_mismatch": "part.form",
     "value_error": "part.form",
     **dict.fromkeys(
-        ("greater_than", "greater_than_equal", "less_than", "less_than_equal", "finite_number"), "range"
+        ("greater_than", "greater_than_equal", "less_than", "less_than_equal", "finite_number"), "part.range"
     ),
     **dict.fromkeys(
         ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"), "part.number"

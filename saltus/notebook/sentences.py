@@ -4,6 +4,7 @@ from saltus.core.wording import Sentences
 
 say = Sentences(
     {
+        "packing.no-room": "{name} needs {mib} MiB of room, and there is less: choose another place.",
         # part
         "part.cannot-hold": "A notebook cannot hold this: {what}.",
         "part.unicode": "{place} has characters that are none",

@@ -218,7 +218,7 @@ def test_work_left_by_a_crash_is_offered(window, tmp_path, qtbot):
     journal.note("move a reading", moved)
     journal._file.close()  # as when the process dies
     (left,) = left_behind()
-    window.start.offer([left])
+    window.start.offer([left], [])
     words = " ".join(w.text() for w in window.start.findChildren(QLabel))
     for part in ("Work that was not saved: Untitled notebook", "1 take, 12 readings, 1 edit in no file",
                  "Last edits: move a reading", "Saved before as n.saltus"):  # fmt: skip

@@ -7,6 +7,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from saltus.files.reading import read_plain
 from saltus.investigations.recipe.file import read_recipe
 from saltus.investigations.recipe.form import RECIPE_ID
 from saltus.investigations.recipe.recipe import (
@@ -15,6 +16,7 @@ from saltus.investigations.recipe.recipe import (
 )
 from saltus.investigations.sentences import say
 
+LARGEST = 1 << 20
 FOLDER = Path(__file__).parents[1] / "catalogue"
 
 
@@ -25,9 +27,13 @@ def load_recipe(path: Path) -> Recipe:
 
 def _file_text(path: Path) -> str:
     try:
-        return path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise RecipeError(say("catalogue.cannot-opened", name=path.name, why=error)) from error
+        return read_plain(path, LARGEST).decode()
+    except OSError as error:
+        raise RecipeError(
+            say("catalogue.cannot-opened", name=path.name, why=error.strerror or "?")
+        ) from error
+    except UnicodeDecodeError as error:
+        raise RecipeError(say("catalogue.no-text", name=path.name)) from error
 
 
 @lru_cache(maxsize=64)

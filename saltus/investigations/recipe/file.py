@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from typing import TYPE_CHECKING, Any
 
@@ -64,7 +65,7 @@ def read_recipe(text: str, name: str) -> Recipe:
     try:
         data = tomllib.loads(text)
     except (tomllib.TOMLDecodeError, RecursionError) as error:
-        raise RecipeError(say("recipe.cannot-read", name=name, why=error)) from error
+        raise RecipeError(say("recipe.cannot-read", name=name, why=_place_of(error))) from error
     return recipe_from(data, name)
 
 
@@ -201,3 +202,9 @@ def _check_names(file: str, recipe: Recipe) -> None:
         for name in sorted(formula.names - allowed):
             words = say("recipe.uses-unknown", text=formula.text, name=name)
             raise RecipeError(f"{file}, {where}: {words}")
+
+
+def _place_of(error: Exception) -> str:
+    """Where the text is not as it must be, in our words."""
+    found = re.search(r"line (\d{1,9})", str(error))
+    return say("recipe.line", n=found[1]) if found else say("recipe.somewhere")

@@ -15,6 +15,8 @@ from platformdirs import user_cache_path, user_data_path
 from saltus.core.statement import stated
 from saltus.exchange.sheet import symbol_of
 from saltus.exchange.trials_sheet import one_line
+from saltus.files.reading import read_plain
+from saltus.files.writing import write_whole
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.advice import trial_progress
 from saltus.notebook.derived.advice import progress
@@ -25,7 +27,7 @@ if TYPE_CHECKING:
 
     from saltus.notebook.model import Notebook
 
-KEPT = 12
+KEPT, LARGEST = 12, 1 << 20
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,7 @@ def picture_file(path: Path) -> Path:
 def recent_notebooks() -> list[Recent]:
     """List notebooks opened lately, newest first; what cannot be read is left out."""
     try:
-        rows = json.loads(_file().read_text(encoding="utf-8"))[:KEPT]
+        rows = json.loads(read_plain(_file(), LARGEST).decode())[:KEPT]
         return [
             Recent(
                 Path(r["path"]), str(r["title"]), str(r["when"]), int(r["takes"]), str(r.get("result", "")),
@@ -97,7 +99,7 @@ def remember_notebook(path: Path, notebook: Notebook, picture: QImage | None = N
     # not being able to remember costs only a look for the file
     with contextlib.suppress(OSError):
         _file().parent.mkdir(parents=True, exist_ok=True)
-        _file().write_text(json.dumps([asdict(r) | {"path": str(r.path)} for r in rows]), encoding="utf-8")
+        write_whole(_file(), json.dumps([asdict(r) | {"path": str(r.path)} for r in rows]))
         if picture is not None:
             picture_file(place).parent.mkdir(parents=True, exist_ok=True)
             picture.save(str(picture_file(place)))

@@ -61,8 +61,13 @@ class Task(QThread):
         except ValueError as error:
             # our errors are sentences for people; all derive from ValueError
             self.failed.emit(str(error))
-        except (OSError, MemoryError) as error:
-            self.failed.emit(_("This could not be done: {why}.").format(why=error))
+        except OSError as error:
+            self.failed.emit(_("This could not be done: {why}.").format(why=error.strerror or error))
+        except MemoryError:
+            self.failed.emit(_("This could not be done: there is not enough memory for it."))
+        except Exception:
+            self.failed.emit(_("This could not be done: something went wrong inside Saltus."))
+            raise
         else:
             self.succeeded.emit(outcome)
 

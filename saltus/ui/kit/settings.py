@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, Any
 from platformdirs import user_config_path
 
 from saltus.core.wording import _
+from saltus.files.reading import read_plain
+from saltus.files.writing import write_whole
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -17,6 +19,7 @@ if TYPE_CHECKING:
 
     from PyQt6.QtWidgets import QMenu
 
+LARGEST = 1 << 20
 DEFAULTS: dict[str, Any] = {"phone_folder": "", "text_percent": 0, "theme": "system"}
 
 
@@ -28,7 +31,7 @@ def settings_file() -> Path:
 def setting(name: str) -> Any:
     """One setting; its default where it was never set or makes no sense."""
     try:
-        value = json.loads(settings_file().read_text(encoding="utf-8"))[name]
+        value = json.loads(read_plain(settings_file(), LARGEST).decode())[name]
     except (OSError, ValueError, TypeError, KeyError):
         return DEFAULTS[name]
     return value if isinstance(value, type(DEFAULTS[name])) else DEFAULTS[name]
@@ -39,9 +42,7 @@ def set_setting(name: str, value: Any) -> None:
     now = {each: setting(each) for each in DEFAULTS} | {name: value}
     with contextlib.suppress(OSError):
         settings_file().parent.mkdir(parents=True, exist_ok=True)
-        part = settings_file().with_suffix(".part")
-        part.write_text(json.dumps(now, indent=1), encoding="utf-8")
-        part.replace(settings_file())
+        write_whole(settings_file(), json.dumps(now, indent=1))
 
 
 def add_settings(menu: QMenu, chosen: Callable[[], object]) -> None:

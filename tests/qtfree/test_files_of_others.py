@@ -1,0 +1,408 @@
+"""Files of others and files of ours, class by class: what is read, what is written, and what it may cost."""
+
+import errno
+import importlib
+import io
+import json
+import os
+import pkgutil
+import re
+import signal
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import av
+import cv2
+import made
+import numpy as np
+import pytest
+from clips import encode, numbered_picture
+from hypothesis import given
+from hypothesis import strategies as st
+
+import saltus
+from saltus.commands.main import run
+from saltus.exchange.heading import heading
+from saltus.exchange.log_table import log_of, unused
+from saltus.exchange.spreadsheet import read_any_table
+from saltus.exchange.tables import MOST_CELLS, TableError, parse_table, read_table, write_table
+from saltus.files import reading
+from saltus.files.reading import read_plain
+from saltus.files.writing import OutputError, keep_inputs, write_whole
+from saltus.footage.facts import FilmError
+from saltus.footage.opening import facts_of, fingerprint
+from saltus.footage.pictures import load_picture
+from saltus.footage.sound_apart import sound_of
+from saltus.investigations.recipe.catalogue import load_recipe
+from saltus.notebook.films import find, reference
+from saltus.notebook.packing import unpack
+from saltus.notebook.recovery import left_behind
+from saltus.notebook.sharing import NotebookLock
+from saltus.notebook.storage import load, save
+
+REFUSED = (FilmError, OSError, ValueError)
+
+
+@pytest.fixture(autouse=True)
+def _ends_some_day():
+    """Nothing here may wait for a pipe, or go through a pattern for ever."""
+
+    def late(_number, _frame):
+        raise AssertionError("it does not come to an end")
+
+    before = signal.signal(signal.SIGALRM, late)
+    signal.alarm(60)
+    yield
+    signal.alarm(0)
+    signal.signal(signal.SIGALRM, before)
+
+
+@pytest.fixture
+def film(tmp_path):
+    """A small film."""
+    path = tmp_path / "run.mp4"
+    encode(path, [numbered_picture(i) for i in range(12)], sound=True)
+    return path
+
+
+def said(words):
+    """A sentence for people: one line, not endless, with nothing of a library in it."""
+    assert "\n" not in words
+    assert len(words) < 600
+    assert not re.search(r"Errno|Error\b|https?://|codec can't|Traceback|\.part", words), words
+
+
+def test_only_films_are_films(tmp_path, film):
+    """Lists, patterns and descriptions that lead to a film are none; a name is never an address."""
+    for name, text in (
+        ("a.m3u8", f"#EXTM3U\n#EXTINF:1,\n{film}\n"),
+        ("a.txt", f"ffconcat version 1.0\nfile '{film}'\n"),
+        ("a.sdp", "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video 5004 RTP/AVP 96\n"),
+        ("a.ffmeta", ";FFMETADATA1\ntitle=x\n"),
+    ):
+        (tmp_path / name).write_text(text)
+        for read in (facts_of, lambda path: sound_of(path, 0.0)):
+            with pytest.raises(FilmError) as caught:
+                read(tmp_path / name)
+            said(str(caught.value))
+    (tmp_path / "a%03d.png").write_bytes(film.read_bytes())
+    for name in (
+        "http:/x.mp4",
+        "tcp:x.mp4",
+        "concat:a|b.mp4",
+        "-x.mp4",
+        "a%03d.mp4",
+        "two\nlines.mp4",
+        "\u202egp4.mp4",
+    ):
+        path = tmp_path / name
+        path.parent.mkdir(exist_ok=True)
+        path.write_bytes(film.read_bytes())
+        assert facts_of(path).frames == 12
+
+
+READERS = {
+    "film": facts_of,
+    "content of a film": fingerprint,
+    "sound": lambda path: sound_of(path, 0.0),
+    "picture": load_picture,
+    "notebook": load,
+    "pack": lambda path: unpack(path, path.parent / "new"),
+    "table": read_table,
+    "spreadsheet": lambda path: read_any_table(path.with_suffix(".xlsx")),
+    "investigation": load_recipe,
+}
+
+
+@pytest.mark.parametrize("what", READERS)
+@pytest.mark.parametrize("kind", ["pipe", "link to a pipe", "socket", "endless"])
+def test_only_plain_files_are_read(tmp_path, what, kind):
+    """A pipe, a socket or a device is refused at once, and in a sentence."""
+    path = tmp_path / "a.xlsx"
+    if kind == "pipe":
+        os.mkfifo(path)
+    elif kind == "link to a pipe":
+        os.mkfifo(tmp_path / "p")
+        path.symlink_to(tmp_path / "p")
+    elif kind == "socket":
+        os.mknod(path, 0o600 | 0o140000)
+    else:
+        path.symlink_to("/dev/zero")
+    with pytest.raises(REFUSED) as caught:
+        READERS[what](path)
+    assert isinstance(caught.value, ValueError)
+    said(str(caught.value))
+
+
+def test_files_that_grow_or_are_too_large_are_refused(tmp_path, monkeypatch):
+    """No more is read than a file had when it was opened, and no more than it may have."""
+    path = tmp_path / "a"
+    path.write_bytes(b"x" * 5000)
+    assert read_plain(path, 5000) == b"x" * 5000
+    with pytest.raises(OSError, match="larger"):
+        read_plain(path, 4999)
+    true = os.fstat
+    monkeypatch.setattr(reading.os, "fstat", lambda fd: os.stat_result((*true(fd)[:6], 10, *true(fd)[7:])))
+    with pytest.raises(OSError, match="still being written"):
+        read_plain(path, 5000)
+
+
+def test_locks_and_journals_of_another_kind_are_let_lie(tmp_path, monkeypatch):
+    """A pipe or a link where a lock or a journal belongs is neither opened nor followed."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    path = tmp_path / "n.saltus"
+    save(made.measured(6)[0], path)
+    other = tmp_path / "precious"
+    other.write_text("mine")
+    (tmp_path / ".n.saltus.lock").symlink_to(other)
+    mine, theirs = NotebookLock(), NotebookLock()
+    assert mine.take(path)
+    assert not theirs.take(path)
+    mine.release()
+    assert other.read_text() == "mine"
+    journals = tmp_path / "journals"
+    journals.mkdir()
+    os.mkfifo(journals / "a.journal")
+    (journals / "b.journal").symlink_to(other)
+    assert left_behind(journals) == []
+
+
+def test_two_names_of_one_file_are_one_notebook(tmp_path, monkeypatch):
+    """Through a link or a second name a notebook is the same: one lock, and the real file is saved."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    notebook, real = made.measured(6)[0], tmp_path / "real" / ("n" * 240 + ".saltus")
+    real.parent.mkdir()
+    save(notebook, real)
+    (tmp_path / "link.saltus").symlink_to(real)
+    os.link(real, tmp_path / "hard.saltus")
+    mine = NotebookLock()
+    assert mine.take(real)
+    for name in ("link.saltus", "hard.saltus"):
+        assert not NotebookLock().take(tmp_path / name)
+    mine.release()
+    save(notebook.but(title="Again"), tmp_path / "link.saltus")
+    assert (tmp_path / "link.saltus").is_symlink()
+    assert load(real).title == "Again"
+
+
+def test_nothing_is_written_over_what_is_read(tmp_path, film, capsys):
+    """Whatever the name, an output that is an input is refused before work starts; links are not followed."""
+    shots = tmp_path / "shots"
+    shots.mkdir()
+    for i in range(3):
+        cv2.imwrite(str(shots / f"s{i}.png"), numbered_picture(i))
+    (tmp_path / "link.csv").symlink_to(film)
+    os.link(film, tmp_path / "hard.csv")
+    table = tmp_path / "r.csv"
+    table.write_text("body,frame,t [s],x [px],y [px]\nA,0,0,1,1\nA,1,0.1,2,1\nA,2,0.2,3,1\n")
+    os.link(shots / "s0.png", tmp_path / "s.png")
+    notebook, take = made.with_film(frames=12)
+    notebook = notebook.but(takes=(notebook.take(take).but(film=reference(film)),))
+    save(notebook, tmp_path / "n.saltus")
+    os.link(tmp_path / "n.saltus", tmp_path / "n.pdf")
+    os.link(film, tmp_path / "p.saltus.zip")
+    before = {p: p.read_bytes() for p in tmp_path.rglob("*") if p.is_file()}
+    boxed = ["follow", film, "--box", "5,5,20,20", "-o"]
+    for words in (
+        [*boxed, film], [*boxed, tmp_path / "link.csv"], [*boxed, tmp_path / "hard.csv"],
+        ["motion", table, "--scale", "0.01", "-o", table],
+        ["clip", "frame", shots, "--rate", "10", "--frame", "1", "-o", shots / "s2.png"],
+        ["clip", "frame", shots, "--rate", "10", "--frame", "1", "-o", tmp_path / "s.png"],
+        ["report", tmp_path / "n.saltus", "-o", tmp_path / "n.pdf"],
+        ["pack", tmp_path / "n.saltus", "-o", tmp_path / "p.saltus.zip"],
+        ["simulate", "incline", "-o", tmp_path / "new.mp4", "--truth", tmp_path / "new.mp4"],
+        ["motion", table, "--scale", "0.01", "-o", shots],
+    ):  # fmt: skip
+        with pytest.raises(SystemExit) as left:
+            run(list(map(str, words)))
+        assert left.value.code == 2, words
+        said(capsys.readouterr().err.strip())
+    assert {p: p.read_bytes() for p in tmp_path.rglob("*") if p.is_file()} == before
+    write_whole(tmp_path / "link.csv", "new")
+    assert film.read_bytes() == before[film]
+    assert not (tmp_path / "link.csv").is_symlink()
+    keep_inputs(tmp_path / "other.csv", [film, None, tmp_path / "gone"])
+    with pytest.raises(OutputError):
+        keep_inputs(tmp_path / "x" / ".." / "run.mp4", [film])
+
+
+def test_a_disk_that_fills_up_leaves_no_half_file(tmp_path, film, monkeypatch, capsys):
+    """Where the disk is full at the end, nothing stands under the wanted name, and the code is 1."""
+    monkeypatch.setenv("QT_QPA_PLATFORM", "offscreen")
+    save(made.measured(12)[0], tmp_path / "n.saltus")
+
+    def full(_handle):
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    monkeypatch.setattr(os, "fsync", full)
+    for words in (
+        ["export", tmp_path / "n.saltus", "-o", tmp_path / "o.csv"],
+        ["export", tmp_path / "n.saltus", "-o", tmp_path / "o.xlsx"],
+        ["clip", "frame", film, "--frame", "1", "-o", tmp_path / "o.png"],
+        ["simulate", "incline", "--set", "duration=0.1", "-o", tmp_path / "o.mp4"],
+    ):
+        with pytest.raises(SystemExit) as left:
+            run(list(map(str, words)))
+        assert left.value.code == 1, words
+        told = capsys.readouterr().err.strip()
+        said(told)
+        assert "No space left" in told
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["n.saltus", "run.mp4"]
+
+
+def spreadsheet(path, rows):
+    """A spreadsheet as another program writes it: nothing is neutralised."""
+    from openpyxl import Workbook  # noqa: PLC0415  slow
+
+    book = Workbook()
+    for row in rows:
+        book.active.append(row)
+    book.save(path)
+
+
+def test_tables_come_in_with_their_signs_and_say_what_they_leave_out(tmp_path):
+    """Minus signs stay; a column that is no signal is named with its reason; what we write is still neutral."""
+    path = tmp_path / "a.xlsx"
+    rows = [(0, -4, "-4.5", "-2,5", "ok"), (1, 3, "2", "=1+1", "so"), (2, -1, "-7", "3", "no")]
+    spreadsheet(path, [("time [s]", "F [N]", "a [m/s^2]", "odd [m]", "note"), *rows])
+    table = read_any_table(path)
+    _times, channels = log_of(table)
+    assert {c.name: c.values for c in channels} == {"F": (-4, 3, -1), "a": (-4.5, 2, -7)}
+    told = unused(table)
+    assert len(told) == 2
+    assert "odd" in told[0]
+    assert "note" in told[1]
+    assert parse_table("t [s],x [m]\r0,-4\r1,-5\r", "cr.csv").columns["x"].cells == ("-4", "-5")
+    write_table(path, ["note"], [["=1+1"], ["-4"]])
+    assert read_any_table(path).columns["note"].cells == ("'=1+1", "'-4")
+
+
+def test_tables_are_counted_before_anything_is_built(tmp_path, monkeypatch):
+    """Too many cells, or too much text, is refused while it is counted, in spreadsheets too."""
+    path = tmp_path / "a.csv"
+    with path.open("wb") as file:
+        file.truncate(100 * 1024 * 1024)
+    with pytest.raises(TableError, match="too large"):
+        read_table(path)
+    with pytest.raises(TableError, match="too many rows"):
+        parse_table("t,x\n" + "1,2\n" * (MOST_CELLS // 2), "b.csv")
+    with pytest.raises(TableError, match="line 2") as caught:
+        parse_table("t,x\n1," + "2" * 200_000 + "\n", "c.csv")
+    said(str(caught.value))
+    spreadsheet(tmp_path / "a.xlsx", [("t", "x"), (1, 2)])
+    packed = io.BytesIO()
+    with (
+        zipfile.ZipFile(tmp_path / "a.xlsx") as old,
+        zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as new,
+    ):
+        for info in old.infolist():
+            data = old.read(info)
+            row = b"<row>" + b"<c><v>1</v></c>" * 1000 + b"</row>"
+            new.writestr(info.filename, data.replace(b"</sheetData>", row * 3100 + b"</sheetData>"))
+    (tmp_path / "b.xlsx").write_bytes(packed.getvalue())
+    monkeypatch.setattr("openpyxl.load_workbook", lambda *_a, **_k: pytest.fail("it was built"))
+    with pytest.raises(TableError, match="too many rows"):
+        read_any_table(tmp_path / "b.xlsx")
+
+
+def test_pictures_and_sounds_are_bounded(tmp_path):
+    """A picture of too many pixels, a sound with a gap of half an hour: a sentence, not gigabytes."""
+    assert cv2.imwrite(str(tmp_path / "p1.png"), np.zeros((9000, 9000), dtype=np.uint8))
+    with pytest.raises(FilmError):
+        load_picture(tmp_path / "p1.png")
+    with pytest.raises(FilmError):
+        facts_of(tmp_path, 10.0)
+    path = tmp_path / "a.mp4"
+    with av.open(str(path), "w") as container:
+        track = container.add_stream("aac", rate=48_000, layout="mono")
+        for at in (0, 1790 * 48_000):
+            frame = av.AudioFrame.from_ndarray(
+                np.zeros((1, 1024), dtype=np.float32), format="fltp", layout="mono"
+            )
+            frame.sample_rate, frame.pts = 48_000, at
+            container.mux(track.encode(frame))
+        container.mux(track.encode(None))
+    track = sound_of(path, None)
+    assert track.samples.size < 10_000
+    assert track.warnings
+
+
+OLD_HEADING = re.compile(
+    r"^\s*(u\([^)]*\)|.*?)\s*(?:\[\s*([^\]]*?)\s*\]|\s/\s*([^/\s].*?)|\(\s*([^()]*?)\s*\))?\s*$",
+    re.IGNORECASE,
+)
+
+
+@given(st.text("um/ ()[]g", max_size=14))
+def test_headings_are_read_as_by_the_pattern_they_had(text):
+    """The parser gives what the pattern gave, wherever that ended in time."""
+    found = OLD_HEADING.match(text)
+    expected = (found[1].strip(), (found[2] or found[3] or found[4] or "").strip())
+    assert heading(text) == expected
+
+
+def patterns():
+    """All compiled patterns of the program."""
+    for module in pkgutil.walk_packages(saltus.__path__, "saltus."):
+        if ".ui." in module.name or ".printing" in module.name or module.name.endswith("__main__"):
+            continue
+        for name, value in vars(importlib.import_module(module.name)).items():
+            if isinstance(value, re.Pattern):
+                yield f"{module.name}.{name}", value
+
+
+def test_no_pattern_is_worse_than_linear():
+    """Long repeats of what a pattern looks for go through all of them before the alarm."""
+    found = dict(patterns())
+    assert len(found) > 8
+    for pattern in found.values():
+        # what bounds the length of its text before is left to it: names of files, entries, units
+        for piece in (" ", "a", "1", "[", "(", "/", "a/", "1 ", "a(", "-", "1e", "*1", "\u2212", "_"):
+            for text in (piece * 1500, piece * 1500 + "!", "u(" + piece * 1500 + ")"):
+                pattern.search(text)
+                pattern.fullmatch(text)
+    for piece in (" ", "/ ", "(", "[", "u(", "] [", " /"):
+        heading("x" + piece * 100_000 + "y")
+        parse_table("x" + piece * 30_000 + "y\n1\n", "a.csv")
+
+
+def test_names_of_any_bytes(tmp_path, film, monkeypatch):
+    """A film whose name is no text is opened, referred to, and found again."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    for name in (b"\xff\xfe.mp4", b"a\nb.mp4", "\u202etxt.mp4".encode(), b"n" * 250 + b".mp4"):
+        path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/" + name))
+        path.write_bytes(film.read_bytes() + name)
+        ref = reference(path)
+        assert ref.name.isprintable()
+        json.dumps(ref.model_dump(mode="json")).encode()
+        assert find(ref, tmp_path) == path
+        with pytest.raises(FilmError) as caught:
+            facts_of(path.with_suffix(".gone"))
+        said(str(caught.value))
+    with pytest.raises(ValueError, match="characters that are none") as caught:
+        made.measured(6)[0].but(title="a\ud800")
+    said(str(caught.value))
+
+
+@pytest.mark.parametrize(("words", "code"), [
+    (["clip", "info", b"\xff.mp4"], 2), (["report", b"\xff.saltus", "-o", "x.pdf"], 2), (["fit", b"a\nb.csv"], 2),
+    (["export", "n.saltus", "-o", "nowhere/x.csv"], 1), (["zork"], 2), (["investigate", b"\xff.toml", "a.csv"], 2),
+])  # fmt: skip
+def test_commands_end_with_one_line(tmp_path, words, code):
+    """Whatever locale, terminal and home: one line on standard error, and the code that is due."""
+    save(made.measured(6)[0], tmp_path / "n.saltus")
+    there = {"PATH": os.environ["PATH"], "LC_ALL": "C", "PYTHONIOENCODING": "ascii", "HOME": "/nonexistent",
+             "XDG_DATA_HOME": "/proc/none", "PYTHONUTF8": "0"}  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "saltus.commands.main", *words],
+        cwd=tmp_path,
+        env=there,
+        capture_output=True,
+        check=False,
+    )
+    assert done.returncode == code
+    told = done.stderr.decode("ascii").strip()
+    assert told.startswith("saltus:")
+    said(told)
