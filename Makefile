@@ -2,7 +2,7 @@
 SALTUS := .venv/bin/saltus
 PY := .venv/bin/python
 
-.PHONY: setup install uninstall demo test lint bench coverage schema screenshots clean
+.PHONY: setup install uninstall demo test lint attack bench coverage schema screenshots clean
 
 setup:
 	@bash tools/setup.sh run
@@ -29,6 +29,9 @@ schema: setup
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(SALTUS) demo --tour docs/screenshots
+
+attack: setup
+	@$(PY) benchmarks/attack.py
 
 bench: setup
 	@$(PY) benchmarks/bench.py docs/bench.md

@@ -5,4 +5,5 @@ __version__ = "0.1.0"
 import os as _os
 
 # pictures of strangers: nothing larger is decoded; the picture library asks once, when it is loaded
+_os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
 _os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(64_000_000)

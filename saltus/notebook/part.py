@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -46,7 +46,25 @@ KINDS = {
 }
 
 
-class Part(BaseModel):
+class _Told(type(BaseModel)):  # type: ignore[misc]
+    """Says in our words why a part cannot be made; reading a file goes another way, and says where in it."""
+
+    def __call__(cls, *given: Any, **fields: Any) -> Any:
+        try:
+            return super().__call__(*given, **fields)
+        except ValidationError as error:
+            raise PartError(say("part.cannot-hold", what=told(error))) from error
+
+
+if TYPE_CHECKING:
+    _Base = BaseModel
+else:
+
+    class _Base(BaseModel, metaclass=_Told):
+        pass
+
+
+class Part(_Base):
     """Base of all parts of a notebook: immutable, no unknown fields, no NaN.
 
     What is worked out from a part is remembered on it (:mod:`saltus.notebook.memory`), beside its fields.

@@ -172,7 +172,7 @@ def test_locks_and_journals_of_another_kind_are_let_lie(tmp_path, monkeypatch):
 def test_two_names_of_one_file_are_one_notebook(tmp_path, monkeypatch):
     """Through a link or a second name a notebook is the same: one lock, and the real file is saved."""
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
-    notebook, real = made.measured(6)[0], tmp_path / "real" / ("n" * 240 + ".saltus")
+    notebook, real = made.measured(6)[0], tmp_path / "real" / ("n" * 245 + ".saltus")
     real.parent.mkdir()
     save(notebook, real)
     (tmp_path / "link.saltus").symlink_to(real)

@@ -5,6 +5,7 @@ import faulthandler
 import os
 import subprocess
 import sys
+import threading
 import xml.etree.ElementTree as ET
 from pathlib import Path
 
@@ -289,10 +290,12 @@ def test_the_guide_opens_on_the_page_of_the_stage(shown, qtbot):
     guide.close()
 
 
-def test_troubles_are_written_down_and_the_work_goes_on(shown, click, tmp_path, monkeypatch, told_where):
+def test_troubles_are_written_down_and_the_work_goes_on(
+    shown, click, tmp_path, monkeypatch, told_where, qtbot
+):
     """An error inside is logged and told, nothing is lost, and a report names no home folder."""
     click(shown.read.view, (50, 50))
-    before, hook = shown.desk.notebook, sys.excepthook
+    before, hooks = shown.desk.notebook, (sys.excepthook, threading.excepthook)
     told_where(tmp_path / "report.txt")
     monkeypatch.setattr(QMessageBox, "exec", lambda _box: 0)
     report = "Save a report…"
@@ -300,13 +303,14 @@ def test_troubles_are_written_down_and_the_work_goes_on(shown, click, tmp_path, 
         QMessageBox, "clickedButton", lambda box: next(b for b in box.buttons() if b.text() == report)
     )
     try:
-        crash.watch(shown)
+        crash.Watch(shown, shown.desk.session.keep)
         try:
             raise RuntimeError(f"the lamp went out in {Path.home()}/films")
         except RuntimeError as error:
             sys.excepthook(RuntimeError, error, error.__traceback__)
+        qtbot.waitUntil((tmp_path / "report.txt").exists)
     finally:
-        sys.excepthook = hook
+        sys.excepthook, threading.excepthook = hooks
         faulthandler.disable()
         while crash._open:
             crash._open.pop().close()

@@ -167,7 +167,8 @@ def test_a_signal_ends_the_window_and_the_work_is_offered(tmp_path, number):
     """Within two seconds, without a question; what was edited and what was being typed come back."""
     notebook = made.measured(6)[0]
     save(notebook, tmp_path / "n.saltus")
-    there = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_STATE_HOME": str(tmp_path / "state")}
+    own = {f"XDG_{what}_HOME": str(tmp_path / what.lower()) for what in ("STATE", "DATA", "CONFIG")}
+    there = {**os.environ, "QT_QPA_PLATFORM": "offscreen", **own}
     life = [sys.executable, "-c", textwrap.dedent(LIFE), str(tmp_path / "n.saltus")]
     with subprocess.Popen(life, stdout=subprocess.PIPE, env=there) as running:
         assert running.stdout.readline() == b"ready\n"

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 CARDS = 3
 ROOM_FOR_THREE = 1.3
 """From this text factor on, two cards stand beside each other."""
+NARROWEST_TITLE, TITLE_Y = 110, 160
 STILLS = {"incline": "felt-puck", "free-fall": "steel-ball", "pendulum": "brass-bob"}
 
 
@@ -76,18 +77,27 @@ class PictureCard(Scaled, QAbstractButton):
         self._words(painter, box)
 
     def _words(self, painter: QPainter, box: QRectF) -> None:
+        marks = 16 * len(self._marks)
+        beside = box.width() - 28 - marks >= NARROWEST_TITLE
         for text, size, weight, token, y in (
-            (self._title, 15, 600, "ink", 160),
+            (self._title, 15, 600, "ink", TITLE_Y),
             (self._first, 14, 400, "ink", 183),
             (self._second, 13, 400, "ink2", 207),
         ):
             painter.setFont(sans(size, weight))
             painter.setPen(theme.colour(token))
             metrics = painter.fontMetrics()
-            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(box.width() - 28))
+            room = box.width() - 28 - (marks + 6 if beside and marks and y == TITLE_Y else 0)
+            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(room))
             painter.drawText(QPointF(box.left() + 14, y), shown)
+        if marks and not beside:
+            # no room beside the title: on the picture
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("card"))
+            painter.drawRoundedRect(QRectF(box.right() - 18 - marks, 110, marks + 8, 18), 9, 9)
         for i, mark in enumerate(self._marks):
-            draw_mark(painter, QPointF(box.right() - 14 - 16 * (len(self._marks) - i - 0.5), 156), mark, 11)
+            x = box.right() - 14 - 16 * (len(self._marks) - i - 0.5)
+            draw_mark(painter, QPointF(x, 156 if beside else 119), mark, 11)
 
 
 class StartPage(QWidget):
