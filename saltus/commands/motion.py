@@ -18,7 +18,7 @@ from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names
+from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names, turned_header
 from saltus.exchange.tables import TableError, read_table, write_table
 from saltus.files.writing import keep_inputs
 
@@ -63,7 +63,8 @@ def motion(
     mapping = replace(mapping, axes=Axes(place, turn))
     table = read_table(readings)
     rows = motion_rows(table, mapping, u_rate, window, capture_rate)
-    write_table(output, (*motion_header(), *common_header(patch_names(table).values())), rows)
+    common = common_header(patch_names(table).values())
+    write_table(output, (*motion_header(), *common, *turned_header(table)), rows)
 
 
 def _mapping(

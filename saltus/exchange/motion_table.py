@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core.geometry.mapping import Mapping, Seen
 from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
-from saltus.core.units import ONE, PIXEL, SECOND
+from saltus.core.units import ONE, PIXEL, RADIAN, SECOND
 from saltus.core.wording import _
 from saltus.exchange.tables import Cell, Table, TableError
 from saltus.notebook.derived.motion import body_motion, clock_of, common_px, frame_times, mapping_of
@@ -137,7 +137,26 @@ def motion_rows(
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
     _add_patches(table, mapping, rows)
+    _add_turn(table, rows)
     return rows
+
+
+def turned_header(table: Table) -> tuple[str, ...]:
+    """Columns of the motion table for a turn that was read with the places; empty where none was."""
+    return TURNED if "angle" in table.columns else ()
+
+
+def _add_turn(table: Table, rows: list[list[Cell]]) -> None:
+    """Carry a turn that was read: anticlockwise counts, as for all angles; in a picture down is positive."""
+    if not turned_header(table):
+        return
+    angle, u = table.numbers("angle", RADIAN), table.optional("u(angle)", RADIAN)
+    for i, row in enumerate(rows):
+        known = math.isfinite(angle[i])
+        row += [
+            0.0 - float(angle[i]) if known else None,
+            float(u[i]) if known and math.isfinite(u[i]) else None,
+        ]
 
 
 def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None:

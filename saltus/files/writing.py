@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
 import stat
 from pathlib import Path
@@ -42,7 +43,7 @@ def whole(path: Path) -> Iterator[Path]:
     _require_writable(path)
     part = part_beside(path)
     try:
-        _made(part)
+        _made(part, path)
         yield part
         _flushed(part)
         part.replace(path)
@@ -68,10 +69,21 @@ def _require_writable(path: Path) -> None:
         mode = path.lstat().st_mode
         if not (stat.S_ISREG(mode) or stat.S_ISLNK(mode)):
             raise OutputError(say("writing.no-plain-file", name=path.name))
+        # it could be replaced all the same, but whoever took away the right to write it meant something by it
+        if stat.S_ISREG(mode) and not os.access(path, os.W_OK):
+            raise PermissionError(errno.EACCES, os.strerror(errno.EACCES), str(path))
 
 
-def _made(part: Path) -> None:
-    os.close(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC, 0o666))
+def _made(part: Path, like: Path) -> None:
+    """An empty file of ours alone, with the rights of the one it will replace."""
+    handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC, 0o666)
+    try:
+        with contextlib.suppress(FileNotFoundError):
+            there = like.lstat().st_mode
+            if stat.S_ISREG(there):
+                os.fchmod(handle, stat.S_IMODE(there))
+    finally:
+        os.close(handle)
 
 
 def _flushed(part: Path) -> None:

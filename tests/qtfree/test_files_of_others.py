@@ -223,6 +223,9 @@ def test_nothing_is_written_over_what_is_read(tmp_path, film, capsys):
     write_whole(tmp_path / "link.csv", "new")
     assert film.read_bytes() == before[film]
     assert not (tmp_path / "link.csv").is_symlink()
+    (tmp_path / "link.csv").chmod(0o640)
+    write_whole(tmp_path / "link.csv", b"newer")
+    assert (tmp_path / "link.csv").stat().st_mode & 0o777 == 0o640
     keep_inputs(tmp_path / "other.csv", [film, None, tmp_path / "gone"])
     with pytest.raises(OutputError):
         keep_inputs(tmp_path / "x" / ".." / "run.mp4", [film])

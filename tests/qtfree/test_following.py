@@ -1,12 +1,15 @@
 """Following: places, their uncertainty and the states, on drawn scenes of known truth."""
 
 import csv
+import json
 import math
 
 import numpy as np
 import pytest
+from click.testing import CliRunner
 from drawn import DrawnBody, DrawnScene
 
+from saltus.commands.main import saltus
 from saltus.core.following.patch import Box
 from saltus.core.following.prediction import Way
 from saltus.core.following.run import Following, FollowingError, Frame, Start, held_to
@@ -324,3 +327,30 @@ def test_backwards_a_twin_is_not_followed_instead():
     found = np.array([s == "found" for s in result.states])
     assert not np.any(found & (off > 3))
     assert np.mean(found[scene.in_sight() > 0.999]) >= 0.95
+
+
+@pytest.mark.parametrize("omega", [0.8, -1.3])
+def test_a_turn_is_carried_to_an_angular_velocity(tmp_path, omega):
+    """From film to angle: anticlockwise counts, though down is positive in a picture; the frame of the box is none."""
+    t = np.arange(110) / 60
+    body = DrawnBody(np.tile([160.0, 90.0], (110, 1)), size=60, contrast=90, seed=4, angle=omega * t)
+    DrawnScene((body,), 320, 180, seed=3, noise=1.5).film(tmp_path / "t.mp4", 18)
+
+    def command(*words):
+        done = CliRunner().invoke(saltus, [str(w) for w in words], catch_exceptions=False)
+        assert done.exit_code == 0, done.output
+        return done.output
+
+    command("follow", tmp_path / "t.mp4", "--box", "125,55,70,70", "-o", tmp_path / "r.csv")
+    command("motion", tmp_path / "r.csv", "--scale", "0.001", "-o", tmp_path / "m.csv")
+    with (tmp_path / "m.csv").open() as file:
+        rows = list(csv.DictReader(file))
+    assert float(rows[-1]["angle [rad]"]) == pytest.approx(-omega * t[-1], abs=0.03)
+    assert rows[0]["u(angle) [rad]"] == ""
+    words = ("segment", tmp_path / "m.csv", "--model", "constant-velocity", "--of", "angle", "--json")
+    found = json.loads(command(*words))
+    assert found["dof"] == 109 - 2
+    velocity = found["parameters"]["velocity"]
+    assert velocity["unit"] == "rad/s"
+    assert velocity["value"] == pytest.approx(-omega, abs=1.5 * velocity["U95"])
+    assert velocity["U95"] < 0.005

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
+    from saltus.core.sources import Source
+    from saltus.core.units import Unit
 
 _COMMON = re.compile(r"c:(.{1,60})\([xy]\)")
 NEXT_TO = 1e-9
@@ -45,6 +47,7 @@ def fit_table(
     model : str
         A name of :data:`saltus.core.motion.models.MODELS`.
     of : {"x", "y", "angle"}
+        The angle is the turn that was read with the places, where there is one, else that about the origin.
     body : str, optional
         Needed when the table holds several.
     start, stop : float, optional
@@ -80,13 +83,14 @@ def motion_of(
     TableError
     """
     rows = _rows_of(table, body)
+    if of == "angle" and np.any(np.isfinite(table.optional("angle", RADIAN)[rows])):
+        return *_turn_of(table, rows, start, stop), 0.0, _common(table, "u_rate", rows)
     t = table.numbers("t", SECOND)[rows]
     # the coordinate that is not asked for need not be there
     x, y = ((table.numbers if of in (c, "angle") else table.optional)(c, METRE)[rows] for c in ("x", "y"))
     u_x, u_y = table.optional("u(x)", METRE)[rows], table.optional("u(y)", METRE)[rows]
-    use = np.isfinite(t) & np.isfinite(x if of == "x" else y if of == "y" else x + y)
-    use &= (t >= (-np.inf if start is None else start - NEXT_TO)) & (
-        t <= (np.inf if stop is None else stop + NEXT_TO)
+    use = (
+        np.isfinite(t) & np.isfinite(x if of == "x" else y if of == "y" else x + y) & _within(t, start, stop)
     )
     order = np.flatnonzero(use)[np.argsort(t[use], kind="stable")]
     t, x, y, u_x, u_y = (c[order] for c in (t, x, y, u_x, u_y))
@@ -94,6 +98,38 @@ def motion_of(
     u_rate = _common(table, "u_rate", rows)
     position = _position(of, x, y, u_x, u_y, u_scale)
     return t, _with_common(position, table, of, rows[order], x, y), u_scale, u_rate
+
+
+def _turn_of(
+    table: Table, rows: NDArray[np.int_], start: float | None, stop: float | None
+) -> tuple[NDArray[np.float64], Quantity]:
+    """Times, and the turn that was read with the places, unwrapped; where the box was drawn is no reading."""
+    t, angle = table.numbers("t", SECOND)[rows], table.numbers("angle", RADIAN)[rows]
+    u = table.optional("u(angle)", RADIAN)[rows]
+    use = (
+        np.isfinite(t)
+        & np.isfinite(angle)
+        & (np.isfinite(u) | ~np.any(np.isfinite(u)))
+        & _within(t, start, stop)
+    )
+    order = np.flatnonzero(use)[np.argsort(t[use], kind="stable")]
+    reading = sources.reading("table", "body", "angle")
+    return t[order], _as_read(np.unwrap(angle[order]), u[order], RADIAN, reading)
+
+
+def _within(t: NDArray[np.float64], start: float | None, stop: float | None) -> NDArray[np.bool_]:
+    return np.asarray(
+        (t >= (-np.inf if start is None else start - NEXT_TO))
+        & (t <= (np.inf if stop is None else stop + NEXT_TO))
+    )
+
+
+def _as_read(value: NDArray[np.float64], u: NDArray[np.float64], unit: Unit, reading: Source) -> Quantity:
+    if np.any(u < 0):
+        raise TableError(_("The table holds a negative uncertainty."))
+    # a column without u has no stated uncertainty: the result then rests on scatter alone
+    stated = bool(u.size) and bool(np.all(np.isfinite(u) & (u > 0)))
+    return family(value, u, unit, reading) if stated else exact(value, unit)
 
 
 def _with_common(
@@ -122,12 +158,7 @@ def _position(
         unit = RADIAN
     else:
         value, u, unit = (x, u_x, METRE) if of == "x" else (y, u_y, METRE)
-    if np.any(u < 0):
-        raise TableError(_("The table holds a negative uncertainty."))
-    # a column without u has no stated uncertainty: the result then rests on scatter alone
-    stated = bool(u.size) and bool(np.all(np.isfinite(u) & (u > 0)))
-    reading = sources.reading("table", "body", of)
-    position = family(value, u, unit, reading) if stated else exact(value, unit)
+    position = _as_read(value, u, unit, sources.reading("table", "body", of))
     if of == "angle" or not u_scale:
         return position
     return position.with_source(sources.scale_length("table", stated=True), value * u_scale)

@@ -243,11 +243,8 @@ class Following:
         sure = np.array([s == "found" for s in states]) & ~np.array(self._repeats)
         sure[0] = False
         chosen = order[sure[order]]
-        if len(chosen) and np.all(np.diff(t[chosen]) > 0):
-            for places, u in ((x, u_x), (y, u_y)):
-                factors = scatter_factors(t[chosen], places[chosen], u[chosen])
-                # a place in doubt is no surer than those found about it
-                u[1:] *= np.interp(t[1:], t[chosen], factors)
+        for places, u in ((x, u_x), (y, u_y)):
+            _scattered(t, places, u, chosen)
         model = np.sqrt(body.follower.quarters.variance())
         u_x[1:], u_y[1:] = np.hypot(u_x[1:], model[0]), np.hypot(u_y[1:], model[1])
         for places, u in ((x, u_x), (y, u_y)):
@@ -258,11 +255,20 @@ class Following:
             np.array([0.0 if turned else math.nan, *(pair[k] for pair in angles)]) for k in (0, 1)
         )
         u_angle[0] = math.nan
+        if turned:
+            _scattered(t, angle, u_angle, chosen[np.isfinite(u_angle[chosen])])
+            u_angle[1:] *= spread_beyond(angle[chosen], u_angle[chosen])
         return Followed(
             body.start.name, body.method, frames[order], t[order], x[order], y[order], u_x[order], u_y[order],
             tuple(states[i] for i in order), tuple((None, *seen)[i] for i in order), u_patch, angle[order],
             u_angle[order],
         )  # fmt: skip
+
+
+def _scattered(t: Array, values: Array, u: Array, chosen: NDArray[np.int_]) -> None:
+    """Enlarge u, in place, to what the values of the chosen pictures scatter; no doubted one is surer."""
+    if len(chosen) and np.all(np.diff(t[chosen]) > 0):
+        u[1:] *= np.interp(t[1:], t[chosen], scatter_factors(t[chosen], values[chosen], u[chosen]))
 
 
 def _expected(body: _Body, t: float) -> Other | None:
