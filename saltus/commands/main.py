@@ -84,7 +84,7 @@ def saltus(ctx: click.Context) -> None:
         ctx.invoke(open_window, path=None)
 
 
-LONGEST_COMPLAINT = 1_000
+LONGEST_COMPLAINT = 600
 
 
 def _complain(sentence: str) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 from string import Formatter
 from typing import Self
 
-LONGEST_VALUE = 1_000
+LONGEST_VALUE = 400
 _catalogue: gettext.NullTranslations = gettext.NullTranslations()
 
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.units import Unit, UnitError, parse_unit
-from saltus.core.wording import _
+from saltus.core.wording import _, one_line
 from saltus.exchange.heading import heading
 from saltus.files.reading import TooLargeError, read_plain
 from saltus.files.writing import write_whole
@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 LARGEST_TABLE = 40 * 1024 * 1024
 MOST_COLUMNS = 500
 MOST_ROWS, MOST_CELLS = 1_000_000, 3_000_000
+SHOWN = 40
+"""Characters of a name or a cell that a message shows."""
 _LEADERS = ("=", "+", "-", "@", "\t", "\r")
 Cell = str | float | int | None
 
@@ -75,13 +77,13 @@ class Table:
         if found is None:
             raise TableError(
                 _("{table} has no column “{name}”: it has {all}.").format(
-                    table=self.name, name=name, all=named(self.columns)
+                    table=self.name, name=one_line(name, SHOWN), all=named(self.columns)
                 )
             )
         try:
             return parse_unit(found.unit)
         except UnitError as error:
-            raise TableError(f"{self.name}, “{name}”: {error}") from error
+            raise TableError(f"{self.name}, “{one_line(name, SHOWN)}”: {error}") from error
 
     def numbers(self, name: str, wanted: Unit) -> NDArray[np.float64]:
         """Cells of a column in SI, (rows,), NaN for empty cells.
@@ -96,7 +98,10 @@ class Table:
         if not unit.goes_with(wanted):
             raise TableError(
                 _("In {table} the column “{name}” is in {unit}, but {wanted} is needed.").format(
-                    table=self.name, name=name, unit=found.unit or "1", wanted=wanted.ascii
+                    table=self.name,
+                    name=one_line(name, SHOWN),
+                    unit=one_line(found.unit, SHOWN) or "1",
+                    wanted=wanted.ascii,
                 )
             )
         return np.array([self._number(name, row, cell) for row, cell in enumerate(found.cells)]) * factor
@@ -115,7 +120,10 @@ class Table:
         if not math.isfinite(value):
             raise TableError(
                 _("{table}, line {line}, “{name}”: “{cell}” is not a number.").format(
-                    table=self.name, line=row + 2, name=name, cell=" ".join(cell.split())[:40]
+                    table=self.name,
+                    line=row + 2,
+                    name=one_line(name, SHOWN),
+                    cell=one_line(" ".join(cell.split()), SHOWN),
                 )
             )
         return value
@@ -146,7 +154,7 @@ def read_table(path: Path) -> Table:
 
 def named(columns: Iterable[str]) -> str:
     """Name the first columns of a table, for a message."""
-    return ", ".join(c[:40] for c in list(columns)[:20])
+    return ", ".join(one_line(c, SHOWN) for c in list(columns)[:20])
 
 
 def _decoded(raw: bytes) -> str:
@@ -202,7 +210,9 @@ def table_of(rows: Sequence[Sequence[str]], name: str, *, point: bool = False) -
         if point:
             cells = (_point(cell) for cell in cells)
         if title in columns:
-            raise TableError(_("{name} has two columns “{column}”.").format(name=name, column=title[:40]))
+            raise TableError(
+                _("{name} has two columns “{column}”.").format(name=name, column=one_line(title, SHOWN))
+            )
         columns[title] = Column(unit, tuple(cells))
     return Table(name, columns, len(rows) - 1)
 

@@ -24,6 +24,7 @@ from hypothesis import strategies as st
 
 import saltus
 from saltus.commands.main import run
+from saltus.core.units import METRE
 from saltus.exchange.heading import heading
 from saltus.exchange.log_table import log_of, unused
 from saltus.exchange.spreadsheet import read_any_table
@@ -294,6 +295,11 @@ def test_tables_are_counted_before_anything_is_built(tmp_path, monkeypatch):
     with pytest.raises(TableError, match="line 2") as caught:
         parse_table("t,x\n1," + "2" * 200_000 + "\n", "c.csv")
     said(str(caught.value))
+    long = parse_table("t," + "x" * 8000 + "\n1,a\n", "d.csv")
+    for wrong in ("x" * 8000, "y" * 8000):
+        with pytest.raises(TableError) as caught:
+            long.numbers(wrong, METRE)
+        said(str(caught.value))
     spreadsheet(tmp_path / "a.xlsx", [("t", "x"), (1, 2)])
     packed = io.BytesIO()
     with (
