@@ -39,6 +39,9 @@ DAMAGE = (
     RuntimeError,
     ValueError,
     OverflowError,
+    LookupError,
+    TypeError,
+    AttributeError,
 )
 """What reading a torn or made-up zip file ends in."""
 

@@ -41,7 +41,7 @@ from saltus.notebook.films import find, reference
 from saltus.notebook.packing import unpack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
-from saltus.notebook.storage import load, save
+from saltus.notebook.storage import NotebookError, load, save
 
 REFUSED = (FilmError, OSError, ValueError)
 
@@ -314,6 +314,15 @@ def test_tables_are_counted_before_anything_is_built(tmp_path, monkeypatch):
     monkeypatch.setattr("openpyxl.load_workbook", lambda *_a, **_k: pytest.fail("it was built"))
     with pytest.raises(TableError, match="too many rows"):
         read_any_table(tmp_path / "b.xlsx")
+
+
+def test_a_pack_whose_entries_have_no_names(tmp_path):
+    """Found by the attack: what a zip library makes of an empty name is a sentence too."""
+    with zipfile.ZipFile(tmp_path / "a.saltus.zip", "w") as out:
+        out.writestr(zipfile.ZipInfo(""), b"x")
+    with pytest.raises(NotebookError) as caught:
+        unpack(tmp_path / "a.saltus.zip", tmp_path / "new")
+    said(str(caught.value))
 
 
 def test_pictures_and_sounds_are_bounded(tmp_path):
