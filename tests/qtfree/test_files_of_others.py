@@ -7,11 +7,13 @@ import json
 import os
 import pkgutil
 import re
+import shutil
 import signal
 import subprocess
 import sys
 import zipfile
 from pathlib import Path
+from types import SimpleNamespace
 
 import av
 import cv2
@@ -32,13 +34,15 @@ from saltus.exchange.tables import MOST_CELLS, TableError, parse_table, read_tab
 from saltus.files import reading
 from saltus.files.reading import read_plain
 from saltus.files.writing import OutputError, keep_inputs, write_whole
+from saltus.footage import survey
 from saltus.footage.facts import FilmError
 from saltus.footage.opening import facts_of, fingerprint
 from saltus.footage.pictures import load_picture
+from saltus.footage.reading_through import facts_here
 from saltus.footage.sound_apart import sound_of
 from saltus.investigations.recipe.catalogue import load_recipe
 from saltus.notebook.films import find, reference
-from saltus.notebook.packing import unpack
+from saltus.notebook.packing import pack, unpack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
 from saltus.notebook.storage import NotebookError, load, save
@@ -314,6 +318,35 @@ def test_tables_are_counted_before_anything_is_built(tmp_path, monkeypatch):
     monkeypatch.setattr("openpyxl.load_workbook", lambda *_a, **_k: pytest.fail("it was built"))
     with pytest.raises(TableError, match="too many rows"):
         read_any_table(tmp_path / "b.xlsx")
+
+
+def test_what_a_pack_needs_is_known_before_it_is_unpacked(tmp_path, film, monkeypatch):
+    """A film larger than the notebook says, or a disk without room: refused with nothing written."""
+    notebook, take = made.with_film(frames=12)
+    notebook = notebook.but(takes=(notebook.take(take).but(film=reference(film)),))
+    save(notebook, tmp_path / "n.saltus")
+    pack(tmp_path / "n.saltus", tmp_path / "n.saltus.zip")
+    monkeypatch.setattr(shutil, "disk_usage", lambda _place: SimpleNamespace(free=1 << 20))
+    with pytest.raises(NotebookError, match="of room"):
+        unpack(tmp_path / "n.saltus.zip", tmp_path / "new")
+    monkeypatch.undo()
+    with (
+        zipfile.ZipFile(tmp_path / "n.saltus.zip") as whole,
+        zipfile.ZipFile(tmp_path / "m.saltus.zip", "w") as out,
+    ):
+        for info in whole.infolist():
+            out.writestr(info.filename, whole.read(info) + (b"x" if info.filename.endswith("mp4") else b""))
+    with pytest.raises(NotebookError, match=r"run\.mp4"):
+        unpack(tmp_path / "m.saltus.zip", tmp_path / "new")
+    assert not (tmp_path / "new").exists()
+
+
+def test_a_film_that_takes_too_long_is_used_as_far_as_it_was_read(film, monkeypatch):
+    """After the time that a film may take, what was read until then counts, and the rest is said to be missing."""
+    monkeypatch.setattr(survey, "LONGEST_READ_S", 0.0)
+    facts = facts_here(film)
+    assert 1 <= facts.frames < 12
+    assert facts.warnings
 
 
 def test_a_pack_whose_entries_have_no_names(tmp_path):

@@ -1,5 +1,6 @@
 """Text stays text, what is typed is kept, the window ends when it must, and troubles come to one place."""
 
+import errno
 import gc
 import os
 import re
@@ -17,6 +18,7 @@ from conftest import alive
 from PyQt6.QtCore import Qt, QThread, QTimer
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QLabel, QLineEdit, QMessageBox, QWidget
 
+from saltus.files import writing
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.journal import Journal, line_of
@@ -24,7 +26,9 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.recovery import journals_found, left_behind
 from saltus.notebook.storage import save
 from saltus.ui.app import crash
+from saltus.ui.findings import stage as findings
 from saltus.ui.kit.plain_text import message_box
+from saltus.ui.log.stage import LIVE
 
 MARKUP = "<img src=/dev/zero><b>Bob</b>"
 STAGES = ("start", "film", "scale", "read", "motion", "trials", "graph", "time", "log", "findings")
@@ -134,6 +138,48 @@ def test_recovery_shows_what_was_typed_and_keeps_what_it_does_not_know(window, t
         window.start.offered.remove(left)
         left.forget()
     assert sorted(p.name for p in tmp_path.iterdir()) == ["newer.journal", "odd.kept"]
+
+
+def test_a_recording_is_in_the_journal_while_it_goes_on(window, qtbot):
+    """What a sensor has recorded so far is offered after a crash; the log itself comes with the end."""
+    window.desk.start(made.measured(6)[0])
+    window.go_to("log")
+    window.log.start_recording(next(iter(LIVE)))
+    journal = window.desk.session.journal
+
+    def kept():
+        if journal._file is None:
+            return 0
+        folder = journal._at.parent / "copy"
+        folder.mkdir(exist_ok=True)
+        (folder / "a.journal").write_bytes(journal._at.read_bytes())
+        lengths = [
+            len(log.times) for left in left_behind(folder) for log in (left.release() or left.notebook.logs)
+        ]
+        return max(lengths, default=0)
+
+    qtbot.waitUntil(lambda: kept() > 5)
+    assert not window.desk.notebook.logs
+    window.log.recorder.stop()
+    qtbot.waitUntil(lambda: len(window.desk.notebook.logs) == 1)
+
+
+@pytest.mark.parametrize("ending", ["pdf", "odt", "html", "svg", "png"])
+def test_a_full_disk_is_said_by_every_way_out(window, qtbot, tmp_path, monkeypatch, ending):
+    """No "Written", and nothing under the wanted name."""
+    window.desk.start(made.measured(12)[0])
+    window.go_to("findings")
+    path = tmp_path / f"o.{ending}"
+    monkeypatch.setattr(findings, "ask_where_to_save", lambda *_what: path)
+
+    def full(_handle):
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    monkeypatch.setattr(writing.os, "fsync", full)
+    window.findings.save_pdf() if ending == "pdf" else window.findings.save_other(ending)
+    qtbot.waitUntil(lambda: "No space left" in window.messages.text())
+    qtbot.waitUntil(lambda: window.desk.tasks.idle)
+    assert list(tmp_path.iterdir()) == []
 
 
 LIFE = """
