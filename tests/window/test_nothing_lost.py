@@ -77,6 +77,22 @@ def test_text_is_text_wherever_it_stands(window, qtbot):
     assert window.desk.notebook.take(take).name == MARKUP
 
 
+def test_names_of_any_bytes_in_the_window(window, clip, qtbot):
+    """A film and a notebook whose names are no text are opened, shown, saved, and stand on the start page."""
+    for name in (b"\xff\xfe.mp4", b"two\nlines.mp4", b"n" * 245 + b".mp4"):
+        path = Path(os.fsdecode(os.fsencode(clip.parent) + b"/" + name))
+        path.write_bytes(clip.read_bytes() + name)
+        before = len(window.desk.notebook.takes)
+        window.files.open_path(path)
+        qtbot.waitUntil(lambda n=before: len(window.desk.notebook.takes) == n + 1)
+        assert window.desk.notebook.takes[-1].name.isprintable()
+    notebook = Path(os.fsdecode(os.fsencode(clip.parent) + b"/\xff.saltus"))
+    assert window.desk.save(notebook)
+    assert window.desk.open_notebook(notebook)
+    window.go_to("start")
+    qtbot.wait(30)
+
+
 def test_what_is_typed_is_in_the_journal_before_the_field_is_left(window, qtbot):
     """A second after it was typed, and again while typing goes on; once it is taken or given up no more."""
     window.desk.start(named_in_markup()[0])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
+import os
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from pathlib import Path
@@ -59,7 +60,7 @@ def _file() -> Path:
 def picture_file(path: Path) -> Path:
     """Where the picture of a notebook is kept, for the start page."""
     return (
-        user_cache_path("saltus") / "pictures" / f"{hashlib.sha256(str(path).encode()).hexdigest()[:24]}.png"
+        user_cache_path("saltus") / "pictures" / f"{hashlib.sha256(os.fsencode(path)).hexdigest()[:24]}.png"
     )
 
 
