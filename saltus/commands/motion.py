@@ -22,6 +22,8 @@ from saltus.exchange.motion_table import common_header, motion_header, motion_ro
 from saltus.exchange.tables import TableError, read_table, write_table
 from saltus.files.writing import keep_inputs
 
+SMALLEST, LARGEST = 1e-12, 1e12
+
 
 def _pair(text: str | None) -> tuple[float, float] | None:
     if text is None:
@@ -50,8 +52,8 @@ def motion(
     """Turn readings (px) into positions, velocities and accelerations with uncertainties."""
     checks = {"--scale": m_per_px, "--capture-rate": capture_rate}
     for name, value in checks.items():
-        if value is not None and not (value > 0 and math.isfinite(value)):
-            raise TableError(_("{name} must be a number above zero.").format(name=name))
+        if value is not None and not SMALLEST <= value <= LARGEST:
+            raise TableError(_("{name} must lie between 10⁻¹² and 10¹².").format(name=name))
     if not (0 <= u_scale < 10 and 0 <= u_rate < 10):
         raise TableError(_("A relative uncertainty must lie between 0 and 10."))
     if window < 3:

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 LARGEST_FILE, LARGEST_INSIDE = 40 * 1024 * 1024, 120 * 1024 * 1024
+LARGEST_STRINGS = 24 * 1024 * 1024
 MOST_ROWS = 100_000
 
 
@@ -63,6 +64,8 @@ def _require_bounded(data: bytes, name: str) -> None:
         if sum(info.file_size for info in inside.infolist()) > LARGEST_INSIDE:
             raise TableError(_("{name} is too large to be a table.").format(name=name))
         for info in inside.infolist():
+            if info.filename.endswith("sharedStrings.xml") and info.file_size > LARGEST_STRINGS:
+                raise TableError(_("{name} is too large to be a table.").format(name=name))
             if not info.filename.endswith(".xml"):
                 continue
             cells = 0

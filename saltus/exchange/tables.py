@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 LARGEST_TABLE = 40 * 1024 * 1024
 MOST_COLUMNS = 500
 MOST_ROWS, MOST_CELLS = 1_000_000, 3_000_000
+SMALLEST, LARGEST = 1e-50, 1e15
+"""Nothing is measured beyond these, in any unit; squares and their ratios stay numbers."""
 SHOWN = 40
 """Characters of a name or a cell that a message shows."""
 _LEADERS = ("=", "+", "-", "@", "\t", "\r")
@@ -125,6 +127,14 @@ class Table:
                     name=one_line(name, SHOWN),
                     cell=one_line(" ".join(cell.split()), SHOWN),
                 )
+            )
+        if value and not SMALLEST <= abs(value) <= LARGEST:
+            words = _(
+                "{table}, line {line}, “{name}”: “{cell}” is too large or too small to be a measurement."
+            )
+            shown = one_line(" ".join(cell.split()), SHOWN)
+            raise TableError(
+                words.format(table=self.name, line=row + 2, name=one_line(name, SHOWN), cell=shown)
             )
         return value
 

@@ -6,6 +6,7 @@ import io
 import json
 import os
 import pkgutil
+import random
 import re
 import shutil
 import signal
@@ -26,6 +27,7 @@ from hypothesis import strategies as st
 
 import saltus
 from saltus.commands.main import run
+from saltus.core.motion.models import MODELS
 from saltus.core.units import METRE
 from saltus.exchange.heading import heading
 from saltus.exchange.log_table import log_of, unused
@@ -285,6 +287,54 @@ def test_tables_come_in_with_their_signs_and_say_what_they_leave_out(tmp_path):
     assert parse_table("t [s],x [m]\r0,-4\r1,-5\r", "cr.csv").columns["x"].cells == ("-4", "-5")
     write_table(path, ["note"], [["=1+1"], ["-4"]])
     assert read_any_table(path).columns["note"].cells == ("'=1+1", "'-4")
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_numbers_of_any_size_are_a_result_or_a_sentence(tmp_path, seed, capsys):
+    """However large or small the numbers of a table, no command ends in a failure of ours or prints what is none."""
+    rng = random.Random(seed)
+    sizes = [
+        "1e308",
+        "-1e308",
+        "5e-324",
+        "9e14",
+        "-9e14",
+        "1e-49",
+        "-1e-30",
+        "1e12",
+        "0",
+        "-0",
+        "1",
+        "2.5",
+        "",
+        "nan",
+    ]
+    path = tmp_path / "a.csv"
+    for _n in range(8):
+        pick = rng.choice([sizes, sizes[3:], ["1", "1.1", "1e-40", "9e14"]])
+        rows = [["A", i, i / 30, *(rng.choice(pick) for _c in range(4))] for i in range(9)]
+        path.write_text("body,frame,t [s],x [m],y [m],u(x) [m],u(y) [m]\n"
+                        + "".join(",".join(map(str, row)) + "\n" for row in rows))  # fmt: skip
+        for words in (
+            [
+                "segment",
+                path,
+                "--model",
+                rng.choice(list(MODELS)),
+                "--of",
+                rng.choice(["x", "angle"]),
+                "--json",
+            ],
+            ["cycles", path, "--of", "y", "--json"],
+            ["fit", path, "--x", "x", "--y", "y", "--json"],
+            ["motion", path, "--scale", rng.choice(["1e300", "1e-9"]), "-o", tmp_path / "m.csv"],
+        ):
+            with pytest.raises(SystemExit) as left:
+                run(list(map(str, words)))
+            told = capsys.readouterr()
+            assert left.value.code in (0, 2), (words, told.err, path.read_text())
+            assert "NaN" not in told.out
+            assert "Infinity" not in told.out
 
 
 def test_tables_are_counted_before_anything_is_built(tmp_path, monkeypatch):
