@@ -7,9 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QAbstractSpinBox,
     QApplication,
-    QComboBox,
     QLineEdit,
     QPlainTextEdit,
     QTextEdit,
@@ -22,6 +20,8 @@ if TYPE_CHECKING:
     from saltus.session.session import Session
 
 EVERY_MS = 1000
+PARTS_OF = 3
+"""A field may be a part of a box with arrows, or lie in a table: so far up its name is looked for."""
 Field = QLineEdit | QPlainTextEdit | QTextEdit
 
 
@@ -79,16 +79,13 @@ def _text(field: Field) -> str:
 def _called(field: Field) -> str:
     """What a field is called: by itself, by what it is a part of, or by its cell."""
     place: QWidget | None = field
-    while place is not None:
+    for _step in range(PARTS_OF):
+        if place is None:
+            break
         if place.accessibleName():
             return place.accessibleName()
         if isinstance(place, QAbstractItemView):
             words = place.currentIndex().data(Qt.ItemDataRole.AccessibleTextRole)
             return str(words).split(":")[0] if words else _("a cell")
-        if (
-            not isinstance(place, (*Field.__args__, QAbstractSpinBox, QComboBox))
-            and place is not field.parent()
-        ):
-            break
         place = place.parentWidget()
     return field.placeholderText() or _("a field")
