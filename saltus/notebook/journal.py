@@ -131,6 +131,9 @@ class Journal:
         if self._torn or self._grown + len(line) > GROWN:
             self._begin(notebook, unsaved=True)
             return
+        self._append(line)
+
+    def _append(self, line: bytes) -> None:
         assert self._file is not None
         # until the line is whole, what comes after it would be lost: then the journal starts over
         self._torn = True
@@ -161,13 +164,7 @@ class Journal:
         line = line_of({"typed": {"field": field, "text": text}, "when": time.time()})
         if self._grown + len(line) > GROWN and self._last is not None:
             self._begin(self._last, unsaved=True)
-        assert self._file is not None
-        self._torn = True
-        _write(self._file, line)
-        self._torn = False
-        self._grown += len(line)
-        self._waiting = True
-        self.sync()
+        self._append(line)
 
     def leave(self) -> None:
         """Let the journal lie, whole and on the disk: it is offered at the next start."""

@@ -54,6 +54,16 @@ class Task(QThread):
         self._stop()
 
     def run(self) -> None:
+        told = False
+        try:
+            self._run()
+            told = True
+        finally:
+            if not told:
+                # what went wrong goes on to the one place for it; who waits for this work is told too
+                self.failed.emit(_("This could not be done: something went wrong inside Saltus."))
+
+    def _run(self) -> None:
         try:
             outcome = self.job.run(self._report, self.found.emit)
         except Cancelled:
@@ -65,9 +75,6 @@ class Task(QThread):
             self.failed.emit(_("This could not be done: {why}.").format(why=error.strerror or error))
         except MemoryError:
             self.failed.emit(_("This could not be done: there is not enough memory for it."))
-        except Exception:
-            self.failed.emit(_("This could not be done: something went wrong inside Saltus."))
-            raise
         else:
             self.succeeded.emit(outcome)
 
