@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import cv2
 import numpy as np
 
 from saltus.core.following.spline import shifted
@@ -20,9 +21,8 @@ if TYPE_CHECKING:
 STEPS, REST_PX = 12, 0.002
 FARTHEST_PX = 3.0
 """A place that drifts so far from where the search saw it is not the same place."""
-OF_CONTRAST, OF_SLOPE_PX, OF_NOISE = 0.25, 0.35, 4.0
-"""What a pixel may miss the patch by before it counts less: parts of the contrast, px times the slope, times
-the noise. A tolerance in noise alone throws good edges away."""
+OF_NOISE = 4.0
+"""So many times the noise a pixel may miss the patch by before it counts less."""
 HIDDEN_BELOW = 0.5
 LEAST_SEEN = 0.05
 """Share of its slopes that must be in the picture for a patch to be laid over it at all."""
@@ -99,20 +99,24 @@ def align(
     """
     laid = _Laid(patch, picture, corner, noise, seen, ground)
     x, y = start
+    before, move = math.inf, np.zeros(4)
     for step in range(STEPS):
         if not laid.put(x, y):
             return None
-        move = laid.move()
-        if move is None:
+        next_move = laid.move()
+        if next_move is None:
             return None
+        move = next_move
         size = math.hypot(move[0], move[1])
         scale = min(1.0, 1.0 / size) if size else 1.0
         x, y = x + scale * float(move[0]), y + scale * float(move[1])
         if math.hypot(x - start[0], y - start[1]) > FARTHEST_PX:
             return None
-        if size < REST_PX and step:
+        # the steps shrink by much the same share each: the next one need not be taken to know its size
+        if step and size * min(size / before, 1.0) < REST_PX:
             break
-    return laid.alignment(x, y)
+        before = size
+    return laid.alignment(x, y, move)
 
 
 class _Laid:
@@ -125,9 +129,7 @@ class _Laid:
         self._ground = ground
         self._behind: Image | None = None
         self._patch, self._picture, self._corner, self._seen = patch, picture, corner, seen
-        self._tolerance = (
-            (OF_NOISE * noise) ** 2 + (OF_CONTRAST * patch.contrast) ** 2 + (OF_SLOPE_PX * patch.slope) ** 2
-        )
+        self._tolerance = patch.tolerance + np.float32((OF_NOISE * noise) ** 2)
         self._at: tuple[int, int] | None = None
         self._levels: tuple[float, float] | None = None
         self._values = self._known = patch.counted
@@ -137,20 +139,7 @@ class _Laid:
         at = math.floor(x + 0.5), math.floor(y + 0.5)
         if at != self._at:
             self._at = at
-            left, top = at[0] - self._corner[0], at[1] - self._corner[1]
-            h, w = self._patch.shape
-            cut = _part(self._picture, left, top, h, w)
-            if cut is None:
-                return False
-            self._values, there = cut
-            if self._ground is not None:
-                behind = _part(self._ground, left, top, h, w)
-                self._behind = behind[0] if behind is not None else None
-            self._known = there * self._patch.counted
-            covered = _part(self._seen, left, top, h, w) if self._seen is not None else None
-            if covered is not None:
-                self._known = self._known * covered[0]
-            if float(np.sum(self._known * self._patch.slope**2)) < LEAST_SEEN * self._patch.information:
+            if not self._cut(at[0] - self._corner[0], at[1] - self._corner[1]):
                 return False
         self._model, self._along, self._down = shifted(self._patch.spline, x - at[0], y - at[1])
         if self._behind is not None and self._patch.through_spline is not None:
@@ -163,47 +152,60 @@ class _Laid:
             self._levels = _levels(self._values, self._model, self._known)
         gain, offset = self._levels
         self._residual = self._values - (gain * self._model + offset)
-        self._weights = self._known / np.square(1 + self._residual**2 / self._tolerance)
+        self._weights = self._known / np.square(1 + np.square(self._residual) / self._tolerance)
         return True
+
+    def _cut(self, left: int, top: int) -> bool:
+        """Cut out what lies under it; False where that is too little."""
+        h, w = self._patch.shape
+        cut = _part(self._picture, left, top, h, w)
+        if cut is None:
+            return False
+        self._values, there = cut
+        if self._ground is not None:
+            behind = _part(self._ground, left, top, h, w)
+            self._behind = behind[0] if behind is not None else None
+        if there is None and self._seen is None:
+            self._known = self._patch.counted
+            return True
+        self._known = self._patch.counted if there is None else there * self._patch.counted
+        covered = _part(self._seen, left, top, h, w) if self._seen is not None else None
+        if covered is not None:
+            self._known = self._known * covered[0]
+        return float(np.sum(self._known * self._patch.slope**2)) >= LEAST_SEEN * self._patch.information
 
     def move(self) -> Array | None:
         """Change (4,) of place, gain and offset that fits best here; the levels take theirs at once."""
         gain, offset = self._levels or (1.0, 0.0)
-        jacobian = _jacobian(gain, self._model, self._along, self._down)
-        weighed = jacobian * self._weights.reshape(1, -1)
-        try:
-            normal = (weighed @ jacobian.T).astype(float)
-            move = np.linalg.solve(normal, (weighed @ self._residual.ravel()).astype(float))
-        except np.linalg.LinAlgError:
+        self._jacobian = _jacobian(gain, self._model, self._along, self._down)
+        self._weighed = self._jacobian * self._weights.reshape(1, -1)
+        self._normal = (self._weighed @ self._jacobian.T).astype(float)
+        slope = (self._weighed @ self._residual.reshape(-1, 1)).astype(float)
+        solved, move = cv2.solve(self._normal, slope, flags=cv2.DECOMP_LU)
+        if not solved or not np.all(np.isfinite(move)):
             return None
-        if not np.all(np.isfinite(move)):
-            return None
-        self._levels = gain + float(move[2]), offset + float(move[3])
-        return np.asarray(move)
+        self._levels = gain + float(move[2, 0]), offset + float(move[3, 0])
+        return np.asarray(move[:, 0])
 
-    def alignment(self, x: float, y: float) -> Alignment:
-        """Say what came of it."""
+    def alignment(self, x: float, y: float, last: Array) -> Alignment:
+        """Say what came of it after the last move: so small that what it changes is in proportion."""
         patch, (gain, offset) = self._patch, self._levels or (1.0, 0.0)
-        residual = self._values - (gain * self._model + offset)
-        weights = np.asarray(self._known / np.square(1 + residual**2 / self._tolerance), dtype=np.float32)
-        jacobian = _jacobian(gain, self._model, self._along, self._down)
-        weighed = jacobian * weights.reshape(1, -1)
-        to_place = (_inverse((weighed @ jacobian.T).astype(float))[:2] @ weighed).astype(np.float32)
-        total, counted, shape = float(patch.counted.sum()), patch.counted, self._model.shape
-        hidden = float(np.sum((weights < HIDDEN_BELOW * counted) * counted)) / total if total else 1.0
-        seen = float(np.sum(weights * patch.slope**2)) / max(patch.information, 1e-12)
+        shape = self._model.shape
+        residual = self._residual - (last.astype(np.float32) @ self._jacobian).reshape(shape)
+        weights = self._known / np.square(1 + np.square(residual) / self._tolerance)
+        to_place = (_inverse(self._normal)[:2] @ self._weighed).astype(np.float32)
+        hidden = float(np.vdot(patch.counted, weights < HIDDEN_BELOW * patch.counted)) / (patch.total or 1.0)
+        seen = float(np.vdot(weights, patch.slope**2)) / max(patch.information, 1e-12)
         alike = _likeness(self._values, self._model, weights)
         return Alignment(
-            x, y, gain, offset, alike, hidden, seen, residual, weights,
+            x, y, gain, offset, alike, hidden if patch.total else 1.0, seen, residual, weights,
             to_place[0].reshape(shape), to_place[1].reshape(shape),
         )  # fmt: skip
 
 
 def _inverse(normal: Array) -> Array:
-    try:
-        return np.asarray(np.linalg.inv(normal), dtype=np.float64)
-    except np.linalg.LinAlgError:
-        return np.asarray(np.linalg.pinv(normal), dtype=np.float64)
+    found, inverse = cv2.invert(normal, flags=cv2.DECOMP_LU)
+    return np.asarray(inverse if found else np.linalg.pinv(normal), dtype=np.float64)
 
 
 def _jacobian(gain: float, model: Image, along: Image, down: Image) -> Image:
@@ -216,11 +218,11 @@ def _jacobian(gain: float, model: Image, along: Image, down: Image) -> Image:
     return out
 
 
-def _part(picture: Image, left: int, top: int, h: int, w: int) -> tuple[Image, Image] | None:
-    """The part of a picture under the patch, and 1 where it is in it; None where it is not at all."""
+def _part(picture: Image, left: int, top: int, h: int, w: int) -> tuple[Image, Image | None] | None:
+    """The part of a picture under the patch, and 1 where it is in it (None: all is); None where none is."""
     height, width = picture.shape
     if left >= 0 and top >= 0 and left + w <= width and top + h <= height:
-        return picture[top : top + h, left : left + w], np.ones((h, w), dtype=np.float32)
+        return picture[top : top + h, left : left + w], None
     rows, columns = np.arange(top, top + h), np.arange(left, left + w)
     there = np.outer((rows >= 0) & (rows < height), (columns >= 0) & (columns < width))
     if not there.any():
@@ -231,17 +233,28 @@ def _part(picture: Image, left: int, top: int, h: int, w: int) -> tuple[Image, I
 
 def _levels(values: Image, model: Image, known: Image) -> tuple[float, float]:
     """Gain and offset that bring the patch nearest to the picture, without regard to outliers."""
-    total = max(float(known.sum()), 1e-9)
-    mean_v, mean_m = float((known * values).sum()) / total, float((known * model).sum()) / total
-    spread = float((known * (model - mean_m) ** 2).sum())
-    gain = float((known * (model - mean_m) * (values - mean_v)).sum()) / spread if spread > 0 else 1.0
+    mean_v, mean_m, _vv, mm, vm = _moments(values, model, known)
+    gain = vm / mm if mm > 0 else 1.0
     gain = min(max(gain, 0.4), 2.5)
     return gain, mean_v - gain * mean_m
 
 
 def _likeness(values: Image, model: Image, known: Image) -> float:
+    _mean_v, _mean_m, vv, mm, vm = _moments(values, model, known)
+    below = math.sqrt(vv * mm)
+    return vm / below if below > 0 else 0.0
+
+
+def _moments(values: Image, model: Image, known: Image) -> tuple[float, float, float, float, float]:
+    """Weighed means of both, and the sums of their squares and products about them."""
     total = max(float(known.sum()), 1e-9)
-    v = values - float((known * values).sum()) / total
-    m = model - float((known * model).sum()) / total
-    below = math.sqrt(float((known * v * v).sum()) * float((known * m * m).sum()))
-    return float((known * v * m).sum()) / below if below > 0 else 0.0
+    mean_v, mean_m = float(np.vdot(known, values)) / total, float(np.vdot(known, model)) / total
+    v, m = values - np.float32(mean_v), model - np.float32(mean_m)
+    weighed_v, weighed_m = known * v, known * m
+    return (
+        mean_v,
+        mean_m,
+        float(np.vdot(weighed_v, v)),
+        float(np.vdot(weighed_m, m)),
+        float(np.vdot(weighed_v, m)),
+    )

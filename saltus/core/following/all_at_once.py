@@ -80,5 +80,9 @@ def moves(body: InItsFrame) -> Array:
     together = np.zeros((4 * count, 2))
     together[0::4, 0] = together[1::4, 1] = 1.0
     system = np.block([[normal, together], [together.T, np.zeros((2, 2))]])
-    found = np.linalg.lstsq(system, np.concatenate([-slope, np.zeros(2)]), rcond=None)[0]
+    wanted = np.concatenate([-slope, np.zeros(2)])
+    try:
+        found = np.linalg.solve(system, wanted)
+    except np.linalg.LinAlgError:
+        found = np.linalg.lstsq(system, wanted, rcond=None)[0]
     return np.asarray(found[: 4 * count].reshape(count, 4))

@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
 from saltus.core.following.search import region_about
-from saltus.core.following.spline import RIM, coefficients, shifted
+from saltus.core.following.spline import RIM, coefficients, values_shifted
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -106,7 +106,7 @@ class Averaging:
         for crop in self.crops:
             nx, ny = math.floor(crop.place[0] + 0.5), math.floor(crop.place[1] + 0.5)
             fx, fy = crop.place[0] - nx, crop.place[1] - ny
-            moved = shifted(coefficients(crop.region), -fx, -fy)[0]
+            moved = values_shifted(coefficients(crop.region), -fx, -fy)
             level = (moved - crop.offset) / (crop.gain or 1.0)
             total += level
             squares += level**2

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import cv2
 import numpy as np
@@ -51,31 +51,36 @@ class Ground:
             Where they are, px.
         """
         self._pictures += 1
-        free = np.full(picture.shape, 255, dtype=np.uint8)
         high, wide = self._count.shape[0], self._count.shape[1]
+        hidden = []
         for left, top, width, height in bodies:
             rim = RIM_PX + 0.1 * max(width, height)
-            free[
-                _span(top - rim, height + 2 * rim, high),
-                _span(left - rim, width + 2 * rim, wide),
-            ] = 0
+            hidden.append(
+                (_span(top - rim, height + 2 * rim, high), _span(left - rim, width + 2 * rim, wide))
+            )
         if self._pictures <= WHOLE_FIRST or (
             self._pictures % THEN_EVERY == 0 and self._pictures <= ENOUGH * THEN_EVERY
         ):
-            self._take(picture, free, (slice(None), slice(None)))
+            self._take(picture, hidden, (slice(0, high), slice(0, wide)))
             return
         for left, top, width, height in bodies:
             reach = NEAR_OF_SIZE * max(width, height)
             rows = _span(top - reach, height + 2 * reach, high)
-            self._take(picture, free, (rows, _span(left - reach, width + 2 * reach, wide)))
+            self._take(picture, hidden, (rows, _span(left - reach, width + 2 * reach, wide)))
 
-    def _take(self, picture: Picture, free: Picture, part: tuple[slice, slice]) -> None:
-        count = self._count[part]
-        wanted = np.where(count < ENOUGH, free[part], np.uint8(0))
-        part_sum = np.ascontiguousarray(self._sum[part])
-        cv2.accumulate(np.ascontiguousarray(picture[part]), part_sum, wanted)
-        self._sum[part] = part_sum
-        count += (wanted > 0).astype(np.uint8)
+    def _take(
+        self, picture: Picture, hidden: Sequence[tuple[slice, slice]], part: tuple[slice, slice]
+    ) -> None:
+        count, (rows, columns) = self._count[part], part
+        wanted = (count < ENOUGH).view(np.uint8)
+        for down, across in hidden:
+            wanted[
+                max(down.start - rows.start, 0) : max(down.stop - rows.start, 0),
+                max(across.start - columns.start, 0) : max(across.stop - columns.start, 0),
+            ] = 0
+        # OpenCV writes into a part of an array as it lies
+        cv2.accumulate(picture[part], self._sum[part], wanted)
+        count += wanted
 
     def behind(self, left: int, top: int, width: int, height: int) -> tuple[Image, NDArray[np.bool_]]:
         """What lies in a part of the picture, smoothed as pictures are, and where that is known.
@@ -90,13 +95,21 @@ class Ground:
         grey : (height, width) ndarray of float32
         known : (height, width) ndarray of bool
         """
-        ys, xs = np.arange(top - 2, top + height + 2), np.arange(left - 2, left + width + 2)
         rows, columns = self._sum.shape
-        at = np.ix_(np.clip(ys, 0, rows - 1), np.clip(xs, 0, columns - 1))
-        count = self._count[at]
-        known = count >= FEWEST
-        known &= ((ys >= 0) & (ys < rows))[:, None] & ((xs >= 0) & (xs < columns))[None, :]
-        mean = self._sum[at] / np.maximum(count, 1)
+        first, last = (left - 2, top - 2), (left + width + 2, top + height + 2)
+        if min(first) >= 0 and last[0] <= columns and last[1] <= rows:
+            at: tuple[Any, ...] = slice(first[1], last[1]), slice(first[0], last[0])
+            count = self._count[at]
+            known = count >= FEWEST
+        else:
+            ys, xs = np.arange(first[1], last[1]), np.arange(first[0], last[0])
+            at = np.ix_(np.clip(ys, 0, rows - 1), np.clip(xs, 0, columns - 1))
+            count = self._count[at]
+            known = count >= FEWEST
+            known &= ((ys >= 0) & (ys < rows))[:, None] & ((xs >= 0) & (xs < columns))[None, :]
+        mean = self._sum[at] / np.maximum(count, np.uint8(1)).astype(np.float32)
+        if known.all():
+            return np.ascontiguousarray(smoothed(mean)[2:-2, 2:-2]), known[2:-2, 2:-2]
         grey = smoothed(np.where(count > 0, mean, np.float32(mean[known].mean() if known.any() else 0.0)))
         # a pixel that is not known reaches its neighbours by the smoothing
         sure = cv2.erode(known.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0

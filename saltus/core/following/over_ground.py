@@ -13,7 +13,7 @@ from saltus.core.following.alignment import Alignment, align
 from saltus.core.following.all_at_once import InItsFrame, moves
 from saltus.core.following.judgement import MOST_HIDDEN
 from saltus.core.following.search import region_about
-from saltus.core.following.spline import RIM, coefficients, shifted
+from saltus.core.following.spline import RIM, coefficients, values_shifted
 from saltus.core.following.uncertainty import Residuals
 
 if TYPE_CHECKING:
@@ -34,7 +34,7 @@ INSIDE_U, ROUND_U = 0.1, 1.0
 """How well it is known beforehand what is covered: within the body, and round it, where its shadow falls."""
 RISE, RISE_WIDE = 0.85, 0.3
 """A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
-ROUNDS, FARTHEST_STEP_PX = 4, 0.5
+ROUNDS, REST_PX, FARTHEST_STEP_PX = 4, 0.005, 0.5
 FARTHEST_PX = 1.5
 WORSE = 3.0
 """What is left may be so many times as much as is usual: else the ground is another, or the camera moved."""
@@ -96,6 +96,7 @@ class OverGround:
         self._ground, self._box = ground, box
         self._waiting: deque[Waiting] = deque()
         self._since, self._usual = 0, math.inf
+        self._laid: dict[int, Alignment | None] = {}
         self.settled = False
         self.body: Patch | None = None
         self.offset = (0.0, 0.0)
@@ -150,37 +151,39 @@ class OverGround:
             there = align(one.region, one.corner, patch, (one.found.x, one.found.y), noise)
             plain[one.index] = there if there is not None else one.found
         places = dict(plain)
+        splines = _Splines(chosen)
         for _round in range(ROUNDS):
-            _body, seen = self._learnt(patch, chosen, places, noise)
-            for (one, _behind), move in zip(chosen, moves(seen), strict=True):
+            _body, seen = self._learnt(patch, splines, places, noise)
+            step = moves(seen)
+            for (one, _behind), move in zip(chosen, step, strict=True):
                 places[one.index] = _moved_by(places[one.index], move)
-        body, _seen = self._learnt(patch, chosen, places, noise)
+            if float(np.abs(step[:, :2]).max()) < REST_PX:
+                break
+        body, _seen = self._learnt(patch, splines, places, noise)
+        self._laid = {}
         for one, behind in chosen:
             start = places[one.index].x, places[one.index].y
             again = align(one.region, one.corner, body, start, noise, ground=behind)
+            self._laid[one.index] = again
             if again is not None:
                 places[one.index] = again
-        self.settled = self.body is not None
-        self.body = body
+        self.settled, self.body = self.body is not None, body
         self._usual = float(np.median([_square(place) for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
         return True
 
     def _learnt(
-        self, patch: Patch, seen: list[tuple[Waiting, Image]], places: dict[int, Alignment], noise: float
+        self, patch: Patch, splines: _Splines, places: dict[int, Alignment], noise: float
     ) -> tuple[Patch, InItsFrame]:
         """The body's own light and how far the ground shows through, pixel by pixel, and where."""
         pictures: list[Image] = []
         grounds: list[Image] = []
-        for one, behind in seen:
+        for i, (one, _behind) in enumerate(splines.seen):
             at = places[one.index]
-            nx, ny = math.floor(at.x + 0.5), math.floor(at.y + 0.5)
-            left, top = nx - 2 * RIM - one.corner[0], ny - 2 * RIM - one.corner[1]
-            fx, fy = at.x - nx, at.y - ny
-            for image, out in ((one.region, pictures), (behind, grounds)):
-                moved = shifted(coefficients(_moved(image, left, top)), -fx, -fy)[0]
-                out.append((moved - at.offset) / (at.gain or 1.0) if image is one.region else moved)
+            seen, behind = splines.laid_under(i, at.x, at.y)
+            pictures.append((seen - at.offset) / (at.gain or 1.0))
+            grounds.append(behind)
         picture, ground = np.stack(pictures), np.stack(grounds)
         mean_p, mean_g = picture.mean(axis=0), ground.mean(axis=0)
         off = ground - mean_g
@@ -255,7 +258,10 @@ class OverGround:
         Alignment or None
             None where the ground is not known, or is another.
         """
-        again = self.laid(region, corner, (found.x, found.y), noise)
+        return self._believed(self.laid(region, corner, (found.x, found.y), noise), found)
+
+    def _believed(self, again: Alignment | None, found: Alignment) -> Alignment | None:
+        """What was read again, unless it is another place, or the ground is another."""
         if again is None or math.hypot(again.x - found.x, again.y - found.y) > FARTHEST_PX:
             return None
         if again.hidden > MOST_HIDDEN or _square(again) > WORSE * self._usual:
@@ -272,7 +278,10 @@ class OverGround:
         """
         out, left = {}, []
         for one in self._waiting:
-            again = self.refined(one.region, one.corner, one.found, noise)
+            if one.index in self._laid:
+                again = self._believed(self._laid.pop(one.index), one.found)
+            else:
+                again = self.refined(one.region, one.corner, one.found, noise)
             if again is not None:
                 out[one.index] = again
                 self.read.add(one.index)
@@ -280,6 +289,25 @@ class OverGround:
                 left.append(one)
         self._waiting = deque(left)
         return out
+
+
+class _Splines:
+    """Pictures and what lies behind, moved so that the body stands still; their coefficients are kept."""
+
+    def __init__(self, seen: list[tuple[Waiting, Image]]) -> None:
+        self.seen = seen
+        self._kept: dict[int, tuple[tuple[int, int], Image, Image]] = {}
+
+    def laid_under(self, i: int, x: float, y: float) -> tuple[Image, Image]:
+        """The ith picture and ground under a patch whose first pixel lies there, px."""
+        nx, ny = math.floor(x + 0.5), math.floor(y + 0.5)
+        kept = self._kept.get(i)
+        if kept is None or kept[0] != (nx, ny):
+            one, behind = self.seen[i]
+            left, top = nx - 2 * RIM - one.corner[0], ny - 2 * RIM - one.corner[1]
+            region, ground = (coefficients(_moved(image, left, top)) for image in (one.region, behind))
+            kept = self._kept[i] = (nx, ny), region, ground
+        return values_shifted(kept[1], nx - x, ny - y), values_shifted(kept[2], nx - x, ny - y)
 
 
 def _slopes(image: Image, inner: tuple[slice, slice]) -> NDArray[np.float64]:

@@ -25,6 +25,9 @@ MARGIN_PX, MARGIN_SHARE = 3.0, 0.15
 """Ground kept round the box, so that the rim of the body counts."""
 SMALLEST_PX = 3.0
 MIDDLE = 0.75
+OF_CONTRAST, OF_SLOPE_PX = 0.25, 0.35
+"""What a pixel may miss the patch by before it counts less: parts of the contrast, px times the slope. A
+tolerance in noise alone throws good edges away."""
 GROUND = 0.15
 """How much the ground round a body counts until it is known what stays behind."""
 
@@ -138,6 +141,18 @@ class Patch:
     def information(self) -> float:
         """Sum of the squared slopes over the known pixels, grey levels² per px²."""
         return float(np.sum(self.counted * self.slope**2))
+
+    @cached_property
+    def total(self) -> float:
+        """How many pixels count from the start."""
+        return float(self.counted.sum())
+
+    @cached_property
+    def tolerance(self) -> Image:
+        """Square of what a pixel may miss it by before it counts less, but for noise, grey levels²."""
+        return np.asarray(
+            (OF_CONTRAST * self.contrast) ** 2 + (OF_SLOPE_PX * self.slope) ** 2, dtype=np.float32
+        )
 
     @cached_property
     def counted(self) -> Image:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from dataclasses import dataclass, field, replace
+from statistics import median
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -83,7 +84,7 @@ class PatternReading:
     @property
     def typical(self) -> float:
         """Likeness of what was found lately."""
-        return float(np.median(self.likenesses)) if len(self.likenesses) >= 3 else 0.95
+        return median(self.likenesses) if len(self.likenesses) >= 3 else 0.95
 
     def judged_at(
         self, picture: Picture, spot: Spot, second: Spot | None, others: tuple[Other, ...], *, jump: bool
@@ -101,7 +102,7 @@ class PatternReading:
         return Look(state, doubts, found, second, laid, over)
 
     def _gain(self) -> float:
-        return float(np.median(self.gains)) if self.gains else 1.0
+        return median(self.gains) if self.gains else 1.0
 
     def refined(
         self, picture: Picture, spot: Spot, others: tuple[Other, ...]
@@ -194,7 +195,7 @@ class PatternReading:
         """Whether the patch fits worse than it did: only then a turn is worth looking for."""
         total = float(found.weights.sum())
         square = float(np.sum(found.weights * found.residuals**2)) / total if total else 0.0
-        usual = float(np.median(self.squares)) if len(self.squares) >= SETTLING else 0.0
+        usual = median(self.squares) if len(self.squares) >= SETTLING else 0.0
         self.squares.append(square)
         return square > WORSE * usual
 

@@ -6,6 +6,8 @@ correlation peak and cubic convolution both lean towards whole pixels (Unser 199
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import cv2
@@ -33,9 +35,22 @@ def coefficients(values: Image) -> Image:
     (H, W) ndarray of float32
         Grey levels; mirrored at the edges.
     """
-    from scipy.ndimage import spline_filter  # noqa: PLC0415  start-up time
+    down, along = (_through_all(n) for n in values.shape)
+    return np.ascontiguousarray(down @ np.asarray(values, dtype=np.float32) @ along.T)
 
-    return np.ascontiguousarray(spline_filter(values, order=3, output=np.float32, mode="mirror"))
+
+@lru_cache(maxsize=64)
+def _through_all(count: int) -> Image:
+    """What makes coefficients of a line of pixels, (N, N): for the small patches here quicker than recursion.
+
+    Each pixel is (c₋₁ + 4c₀ + c₁)/6 of its neighbours' coefficients, mirrored at both ends.
+    """
+    pixels = np.zeros((count, count))
+    for offset, share in ((-1, 1), (0, 4), (1, 1)):
+        at = np.abs(np.arange(count) + offset)
+        at = np.where(at >= count, 2 * (count - 1) - at, at) if count > 1 else np.zeros(count, dtype=int)
+        np.add.at(pixels, (np.arange(count), at), share / 6)
+    return np.linalg.inv(pixels).astype(np.float32)
 
 
 def shifted(spline: Image, fx: float, fy: float) -> tuple[Image, Image, Image]:
@@ -54,18 +69,35 @@ def shifted(spline: Image, fx: float, fy: float) -> tuple[Image, Image, Image]:
         Grey levels, and grey levels per px in the coordinates of the spline.
     """
     (kx, dx, ax), (ky, dy, ay) = _taps(-fx), _taps(-fy)
-    anchor = (ax, ay)
-    inner = (slice(RIM, -RIM), slice(RIM, -RIM))
-    values = cv2.sepFilter2D(spline, cv2.CV_32F, kx, ky, anchor=anchor)
-    along = cv2.sepFilter2D(spline, cv2.CV_32F, dx, ky, anchor=anchor)
-    down = cv2.sepFilter2D(spline, cv2.CV_32F, kx, dy, anchor=anchor)
-    return values[inner], along[inner], down[inner]
+    return (
+        _filtered(spline, ky, kx, (ax, ay)),
+        _filtered(spline, ky, dx, (ax, ay)),
+        _filtered(spline, dy, kx, (ax, ay)),
+    )
+
+
+def values_shifted(spline: Image, fx: float, fy: float) -> Image:
+    """Give the values of :func:`shifted` alone, (H − 2·RIM, W − 2·RIM), grey levels."""
+    (kx, _dx, ax), (ky, _dy, ay) = _taps(-fx), _taps(-fy)
+    return _filtered(spline, ky, kx, (ax, ay))
+
+
+def _filtered(spline: Image, down: Image, along: Image, anchor: tuple[int, int]) -> Image:
+    # so small a kernel is quicker as a whole than taken apart
+    out = cv2.filter2D(spline, cv2.CV_32F, down[:, None] * along, anchor=anchor)
+    return np.ascontiguousarray(out[RIM:-RIM, RIM:-RIM])
 
 
 def _taps(g: float) -> tuple[Image, Image, int]:
     """Weights of four neighbours at a place g from a pixel, those of slopes, and which the pixel is."""
-    base = int(np.floor(g))
+    base = math.floor(g)
     t = g - base
-    value = np.array([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3]) / 6
-    slope = np.array([-((1 - t) ** 2), 3 * t**2 - 4 * t, -3 * t**2 + 2 * t + 1, t**2]) / 2
-    return value.astype(np.float32), slope.astype(np.float32), 1 - base
+    rest, square = 1 - t, t * t
+    value = (
+        rest**3 / 6,
+        (3 * t - 6) * square / 6 + 2 / 3,
+        (-3 * t + 3) * square / 6 + t / 2 + 1 / 6,
+        t**3 / 6,
+    )
+    slope = (-rest * rest / 2, 1.5 * square - 2 * t, -1.5 * square + t + 0.5, square / 2)
+    return np.array(value, dtype=np.float32), np.array(slope, dtype=np.float32), 1 - base
