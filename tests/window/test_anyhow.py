@@ -20,7 +20,7 @@ from saltus.notebook.packing import NOTEBOOK, pack
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.storage import as_text, load, parse, save
 from saltus.ui.app.limit_bar import ShareBar
-from saltus.ui.app.messages import ResultPopup
+from saltus.ui.app.result_popup import ResultPopup
 from saltus.ui.time.lines import Lines
 from saltus.ui.time.stage import MODES
 
@@ -50,7 +50,7 @@ def quiet(monkeypatch):
 
 def act(window, rng, qtbot):
     """One random thing a person may do."""
-    stage = window._stages[window.stage]
+    stage = window.built(window.stage)
     targets = {
         "scale": [window.scale.view, window.scale.length, window.scale.spread],
         "read": [

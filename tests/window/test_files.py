@@ -160,7 +160,7 @@ def test_keys_reach_every_stage(shown, qtbot):
         assert shown.stage == stage
         assert not shown.grab().isNull()
         assert (shown.width(), shown.height()) == size
-        labels = shown._stages[stage].findChildren(QLabel)
+        labels = shown.built(stage).findChildren(QLabel)
 
         def cut_off(these=labels):
             return [

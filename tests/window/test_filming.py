@@ -328,7 +328,7 @@ def test_large_text_in_the_smallest_window_squeezes_nothing(shown, qtbot):
         shown.grab()
 
         def squeezed(here=stage):
-            found = [b for b in shown._stages[here].findChildren(QPushButton) if b.isVisible() and b.text()]
+            found = [b for b in getattr(shown, here).findChildren(QPushButton) if b.isVisible() and b.text()]
             return [b.text() for b in found if b.width() + 1 < b.minimumSizeHint().width()]
 
         with contextlib.suppress(qtbot.TimeoutError):

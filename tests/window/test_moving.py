@@ -11,7 +11,7 @@ from saltus.notebook.derived.motion import headline, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.readings import Reading
-from saltus.ui.app.messages import ResultPopup
+from saltus.ui.app.result_popup import ResultPopup
 
 KEY = Qt.Key
 

@@ -5,18 +5,21 @@ from __future__ import annotations
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from saltus.footage.helper import chill, warm
-from saltus.notebook.recovery import journals_found
 from saltus.ui.app.crash import Watch
 from saltus.ui.app.leaving import Leaving
 from saltus.ui.app.theming import SystemLook, dress
+from saltus.ui.app.warming import Warming
 from saltus.ui.app.window import Window
 from saltus.ui.kit.theme import apply_theme
+
+if TYPE_CHECKING:
+    from saltus.notebook.recovery import Found
 
 WARM_AFTER_MS = 800
 
@@ -45,18 +48,31 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     app = make_application()
     dress(app)
     window = Window()
-    watch = Watch(window, window.desk.session.keep)
+    watch = Watch(window, window.keep_work)
     watch.refused.connect(lambda sentence: window.desk.said.emit(sentence, "warn"))
     Leaving(app, window.leave)
     SystemLook(window, window.dressing)
-    found = journals_found()
-    window.start.offer(found.left, found.kept)
     window.show()
-    # a helper ready for the next film, once the window stands
-    QTimer.singleShot(WARM_AFTER_MS, warm)
-    app.aboutToQuit.connect(chill)
+    # once the window stands: what the start page does not need, work left behind, a helper for the next film
+    warming = Warming(window, lambda found: _offer(window, found))
+    QTimer.singleShot(0, warming.begin)
+    app.aboutToQuit.connect(_let_helpers_go)
     if demo is not None:
         window.files.show_demo(demo)
     elif path is not None:
         window.files.open_path(path)
     return app.exec()
+
+
+def _offer(window: Window, found: Found) -> None:
+    """Offer work that a crash left behind; get a helper ready."""
+    from saltus.footage.helper import warm  # noqa: PLC0415  start-up time
+
+    window.start.offer(found.left, found.kept)
+    QTimer.singleShot(WARM_AFTER_MS, warm)
+
+
+def _let_helpers_go() -> None:
+    from saltus.footage.helper import chill  # noqa: PLC0415  start-up time
+
+    chill()

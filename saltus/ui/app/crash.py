@@ -19,7 +19,6 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from saltus import __version__
 from saltus.core.wording import _
 from saltus.files.writing import write_whole
-from saltus.notebook.part import PartError
 from saltus.ui.kit.plain_text import message_box
 
 if TYPE_CHECKING:
@@ -94,6 +93,8 @@ class Watch(QObject):
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return
+        from saltus.notebook.part import PartError  # noqa: PLC0415  start-up time
+
         if isinstance(error, PartError):
             self.refused.emit(str(error))
             return

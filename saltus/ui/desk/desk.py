@@ -19,7 +19,7 @@ from saltus.ui.desk.film_checks import FilmChecks
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.followed_now import FollowedNow
 from saltus.ui.desk.proxies import Preparing
-from saltus.ui.desk.recent import remember_notebook
+from saltus.ui.desk.remembering import remember_notebook
 from saltus.ui.desk.stand_in import cover, stand_in
 from saltus.ui.desk.tasks import Tasks
 

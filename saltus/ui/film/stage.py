@@ -27,12 +27,13 @@ from saltus.notebook.derived.motion import clock_of
 from saltus.notebook.edits import takes as edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.timing import Shutter
-from saltus.ui.desk.simulated import SCENE_NAMES, scene_words
+from saltus.ui.desk.scene_words import SCENE_NAMES, scene_words
 from saltus.ui.desk.stage import Stage
 from saltus.ui.film.clock_check import ClockDialog
 from saltus.ui.film.phone_folder import PhoneFolder
 from saltus.ui.film.take_strip import TakeStrip
-from saltus.ui.kit.file_dialogs import DropArea, ask_for_film, ask_for_pictures
+from saltus.ui.kit.drop_area import DropArea
+from saltus.ui.kit.file_dialogs import ask_for_film, ask_for_pictures
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.menus import Entry, add_entry, menu_of
 from saltus.ui.kit.plain_text import plain

@@ -80,7 +80,8 @@ class GalleryPage(QWidget):
 
     def _head(self) -> QHBoxLayout:
         self._count = yielding("", "note")
-        self._count.setVisible(text_factor() < ROOM_FOR_ICONS)
+        if text_factor() >= ROOM_FOR_ICONS:
+            self._count.hide()
         self.search = QLineEdit()
         self.search.setPlaceholderText(_("Search by quantity or equipment"))
         self.search.setAccessibleName(_("Search by quantity or equipment"))

@@ -6,13 +6,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 
-from saltus.printing.chart_painter import SCREEN_DARK, SCREEN_LIGHT, Style
 from saltus.printing.fonts import load_fonts, sans
 from saltus.printing.tokens import DARK, LIGHT, SANS, look
 from saltus.ui.kit.scaling import sized, text_factor
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
+
+    from saltus.printing.chart_painter import Style
 
 
 class Theme:
@@ -29,6 +30,8 @@ class Theme:
     @property
     def chart(self) -> Style:
         """How graphs look on screen."""
+        from saltus.printing.chart_painter import SCREEN_DARK, SCREEN_LIGHT  # noqa: PLC0415  start-up time
+
         return SCREEN_DARK if self.dark else SCREEN_LIGHT
 
     def colour(self, token: str) -> QColor:

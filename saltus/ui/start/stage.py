@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QAbstractButton, QGridLayout, QScrollArea, QVBoxLayo
 from saltus.core.wording import _, plural
 from saltus.printing.fonts import sans
 from saltus.ui.desk.recent import picture_file, recent_notebooks
-from saltus.ui.desk.simulated import scene_words
-from saltus.ui.kit.file_dialogs import DropArea
+from saltus.ui.desk.scene_words import scene_words
+from saltus.ui.kit.drop_area import DropArea
 from saltus.ui.kit.icons import paint_icon
 from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.plain_text import plain
