@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -227,7 +226,8 @@ def parameter_words(name: str) -> str:
 def _px_words(body: Body) -> str:
     """Standard uncertainty of the readings of a body, px: one, or from the least to the most."""
     own = body.readings.used
-    each = sorted({body.u_px if math.isnan(u) else float(u) for u in own.u_x[own.run == ""]}) or [body.u_px]
+    by_hand = own.u_x[own.run == ""]
+    each = np.unique(np.where(np.isnan(by_hand), body.u_px, by_hand)).tolist() or [body.u_px]
     if len(each) == 1:
         return f"{each[0]:g}"
     return _("{low:g} to {high:g}").format(low=each[0], high=each[-1])
@@ -235,17 +235,19 @@ def _px_words(body: Body) -> str:
 
 def _reading_words(body: Body) -> Iterator[str]:
     """How the readings of a body came about."""
-    followed = [r for r in body.readings if r.origin == "followed"]
-    by_hand = len(body.readings) - len(followed)
+    every = body.readings.columns
+    followed = every.only(every.followed)
+    by_hand = len(every.frame) - len(followed.frame)
     if by_hand:
         words = plural("{n} reading was placed by hand on", "{n} readings were placed by hand on", by_hand)
         u = _("{body}, each to {u} px (standard uncertainty).").format(body=body.name, u=_px_words(body))
         yield words + " " + u
-    used = [r.u for r in followed if r.used and r.u is not None]
-    if used:
+    used = followed.of("used").u_x
+    used = used[~np.isnan(used)]
+    if len(used):
         words = _("{body} was followed through the film: {n} readings, each to {u:.2g} px (median of u).")
         yield words.format(body=body.name, n=len(used), u=float(np.median(used)))
-    left = len(followed) - len(used)
+    left = len(followed.frame) - len(used)
     if left:
         yield plural(
             "{n} reading that was doubted is not used.", "{n} readings that were doubted are not used.", left

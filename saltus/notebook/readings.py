@@ -6,7 +6,6 @@ readings there are.
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -15,17 +14,16 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from saltus.notebook.reading_columns import STATUSES, ReadingColumns, columns_of, columns_of_lists, joined
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
-    from numpy.typing import NDArray
 
 CHUNK = 256
 FEW = 64
 ORIGINS = ("hand", "typed", "followed")
-STATUSES = ("used", "weak", "aside")
 RUN_NAME = re.compile(r"[a-z][a-z0-9-]{0,40}")
 MOST_READINGS = 1_000_000
 LARGEST_PX = 1e5
@@ -90,6 +88,29 @@ class Reading:
         return replace(self, **changes)
 
 
+class Chunk(tuple[Reading, ...]):  # noqa: SLOT001  what is remembered of it needs a place
+    """Rows that stay together; what was worked out of them stays with them from edit to edit."""
+
+    @cached_property
+    def columns(self) -> ReadingColumns:
+        """The rows as columns."""
+        return columns_of(self)
+
+    @cached_property
+    def runs(self) -> frozenset[str]:
+        """Ids of the runs that followed any of them."""
+        return frozenset(r.run for r in self if r.run is not None)
+
+    @cached_property
+    def lines(self) -> tuple[str, ...]:
+        """Each row as a line of JSON."""
+        return tuple(
+            f'[{r.frame}, {r.x!r}, {r.y!r}, {_json(r.u)}, "{r.origin}", "{r.status}", {_json(r.u_y)}, '
+            f"{'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
+            for r in self
+        )
+
+
 class Readings:
     """Readings of one body in frame order, at most one per frame; never changed in place.
 
@@ -113,12 +134,12 @@ class Readings:
         for a, b in pairwise(ordered):
             if a.frame == b.frame:
                 raise ReadingError(say("readings.frame-two-readings-body", frame=a.frame))
-        self._chunks: tuple[tuple[Reading, ...], ...] = tuple(
-            tuple(ordered[i : i + CHUNK]) for i in range(0, len(ordered), CHUNK)
+        self._chunks: tuple[Chunk, ...] = tuple(
+            Chunk(ordered[i : i + CHUNK]) for i in range(0, len(ordered), CHUNK)
         )
 
     @classmethod
-    def _of(cls, chunks: Iterable[tuple[Reading, ...]]) -> Readings:
+    def _of(cls, chunks: Iterable[Chunk]) -> Readings:
         made = cls()
         made._chunks = tuple(chunk for chunk in chunks if chunk)
         return made
@@ -132,9 +153,12 @@ class Readings:
 
     def __eq__(self, other: object) -> bool:
         # how the rows lie in chunks depends on the way they came about and does not count
-        return isinstance(other, Readings) and (
-            self._chunks == other._chunks or (len(self) == len(other) and list(self) == list(other))
-        )
+        if not isinstance(other, Readings) or len(self) != len(other):
+            return False
+        if self._chunks == other._chunks:
+            return True
+        alike = list(map(len, self._chunks)) == list(map(len, other._chunks))
+        return not alike and list(self) == list(other)
 
     def __hash__(self) -> int:
         return hash((len(self), self.last_frame))
@@ -165,7 +189,7 @@ class Readings:
             [*(r for r in self._chunks[i] if r.frame != reading.frame), reading], key=lambda r: r.frame
         )
         half = len(rows) // 2
-        split = [tuple(rows)] if len(rows) <= CHUNK else [tuple(rows[:half]), tuple(rows[half:])]
+        split = [Chunk(rows)] if len(rows) <= CHUNK else [Chunk(rows[:half]), Chunk(rows[half:])]
         return Readings._of([*self._chunks[:i], *split, *self._chunks[i + 1 :]])
 
     def without(self, frame: int) -> Readings:
@@ -173,7 +197,7 @@ class Readings:
         if self.at(frame) is None:
             return self
         i = self._place(frame)
-        rows = tuple(r for r in self._chunks[i] if r.frame != frame)
+        rows = Chunk(r for r in self._chunks[i] if r.frame != frame)
         return Readings._of([*self._chunks[:i], rows, *self._chunks[i + 1 :]])
 
     def differences(self, before: Readings) -> tuple[list[Reading], list[int]]:
@@ -208,34 +232,34 @@ class Readings:
     @cached_property
     def used(self) -> ReadingColumns:
         """The readings that are neither doubted nor set aside, as columns."""
-        return self._columns([r for r in self if r.status == "used"])
+        return self.columns.of("used")
+
+    @cached_property
+    def columns(self) -> ReadingColumns:
+        """All readings, as columns."""
+        return joined([chunk.columns for chunk in self._chunks])
+
+    def know_columns(self, columns: ReadingColumns) -> None:
+        """Keep columns that are at hand, where they lie in the order of the frames."""
+        if np.all(np.diff(columns.frame) > 0):
+            self.__dict__["columns"] = columns
+            start = 0
+            for chunk in self._chunks:
+                chunk.__dict__["columns"] = columns.only(slice(start, start + len(chunk)))
+                start += len(chunk)
 
     @cached_property
     def runs(self) -> frozenset[str]:
         """Ids of the runs that followed any of them."""
-        return frozenset(r.run for r in self if r.run is not None)
-
-    def _columns(self, rows: list[Reading]) -> ReadingColumns:
-        return ReadingColumns(
-            np.array([r.frame for r in rows], dtype=np.int64),
-            np.array([r.x for r in rows], dtype=float),
-            np.array([r.y for r in rows], dtype=float),
-            np.array([math.nan if r.u is None else r.u for r in rows], dtype=float),
-            np.array([math.nan if r.u is None else r.u_y or r.u for r in rows], dtype=float),
-            np.array([r.run or "" for r in rows], dtype=object),
-        )
+        return frozenset().union(*(chunk.runs for chunk in self._chunks))
 
     def as_rows(self) -> list[list[Any]]:
         """Rows for the file, see :func:`row_of_reading`."""
         return [row_of_reading(r) for r in self]
 
     def as_lines(self) -> list[str]:
-        """Each reading as a line of JSON; some hundred thousand of them are written one by one."""
-        return [
-            f'[{r.frame}, {r.x!r}, {r.y!r}, {_json(r.u)}, "{r.origin}", "{r.status}", {_json(r.u_y)}, '
-            f"{'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
-            for r in self
-        ]
+        """Each reading as a line of JSON."""
+        return [line for chunk in self._chunks for line in chunk.lines]
 
 
 _QUOTE = '"'
@@ -243,34 +267,6 @@ _QUOTE = '"'
 
 def _json(value: float | None) -> str:
     return "null" if value is None else repr(value)
-
-
-@dataclass(frozen=True)
-class ReadingColumns:
-    """Readings as columns.
-
-    Attributes
-    ----------
-    frame : (N,) ndarray of int
-    x, y : (N,) ndarray
-        px
-    u_x, u_y : (N,) ndarray
-        px; NaN takes the body's.
-    run : (N,) ndarray of str
-        Empty where it was not followed.
-    """
-
-    frame: NDArray[np.int64]
-    x: NDArray[np.float64]
-    y: NDArray[np.float64]
-    u_x: NDArray[np.float64]
-    u_y: NDArray[np.float64]
-    run: NDArray[np.object_]
-
-    def only(self, chosen: NDArray[np.bool_]) -> ReadingColumns:
-        """The chosen ones, (N,)."""
-        x, y, u_x, u_y = (c[chosen] for c in (self.x, self.y, self.u_x, self.u_y))
-        return ReadingColumns(self.frame[chosen], x, y, u_x, u_y, self.run[chosen])
 
 
 def row_of_reading(r: Reading) -> list[Any]:
@@ -286,7 +282,7 @@ def reading_of_row(row: object) -> Reading:
     ReadingError
         If anything in it is not as it should be.
     """
-    return next(iter(_checked([row])))
+    return next(iter(_rows_of(_lists([row]))))
 
 
 _NUMBER = {int, float}
@@ -297,21 +293,31 @@ _KINDS: tuple[set[Any], ...] = (
 _MOST = 1e12
 
 
-def _checked(rows: list[Any]) -> Iterator[Reading]:
-    """Check rows column by column, which is quick, and make readings of them."""
+def _lists(rows: list[Any]) -> list[Any]:
+    """Check rows column by column, which is quick, and give the columns."""
     wrong = ReadingError(say("readings.readings-notebook-not-rows"))
     if set(map(type, rows)) - {list} or set(map(len, rows)) - {len(_KINDS)}:
         raise wrong
     columns = list(zip(*rows, strict=True)) or [()] * len(_KINDS)
     if any(set(map(type, column)) - kinds for column, kinds in zip(columns, _KINDS, strict=True)):
         raise wrong
-    frame, x, y, u, origin, status, u_y, run = columns
+    frame, x, y, u, _origin, _status, u_y, run = columns
     stated = [value for value in (*u, *u_y) if value is not None]
-    # a whole number may be too large for a float
-    if any(not -_MOST < value < _MOST for column in (frame, x, y, stated) for value in column):
+    try:
+        within = all((np.abs(np.array(part, dtype=float)) < _MOST).all() for part in (frame, x, y, stated))
+    except OverflowError:
+        # a whole number may be too large for a float
+        raise wrong from None
+    if not within:
         raise wrong
     if any(name is not None and not RUN_NAME.fullmatch(name) for name in set(run)):
         raise wrong
+    return columns
+
+
+def _rows_of(lists: list[Any]) -> Iterator[Reading]:
+    """Make readings of columns that make sense."""
+    frame, x, y, u, origin, status, u_y, run = lists
     plain = map(float, x), map(float, y), map(_float, u)
     return map(Reading, frame, *plain, origin, status, map(_float, u_y), run)
 
@@ -337,4 +343,7 @@ def readings_from_rows(rows: object) -> Readings:
         return rows
     if not isinstance(rows, list) or len(rows) > MOST_READINGS:
         raise ReadingError(say("readings.readings-notebook-not-rows"))
-    return Readings(_checked(rows))
+    lists = _lists(rows)
+    made = Readings(_rows_of(lists))
+    made.know_columns(columns_of_lists(*lists))
+    return made

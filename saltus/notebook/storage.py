@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import glob
 import hashlib
 import json
@@ -23,6 +24,7 @@ from saltus.notebook.sentences import say
 from saltus.notebook.sharing import digest, real_file
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
     from pathlib import Path
 
 ENDING = ".saltus"
@@ -185,6 +187,23 @@ def parse(text: str, name: str) -> Notebook:
 
 def _read(text: str, name: str) -> tuple[Notebook, int]:
     """The notebook and the version of its file; older ones are migrated, newer ones read as far as known."""
+    with _not_collecting():
+        return _read_at_once(text, name)
+
+
+@contextlib.contextmanager
+def _not_collecting() -> Iterator[None]:
+    """Look for no circles among objects meanwhile: hundreds of thousands are made, and none is a circle."""
+    collecting = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if collecting:
+            gc.enable()
+
+
+def _read_at_once(text: str, name: str) -> tuple[Notebook, int]:
     try:
         data = json.loads(text, parse_constant=_no_constants)
     except (ValueError, RecursionError) as error:

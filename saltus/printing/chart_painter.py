@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from saltus.exchange.chart import Chart, Curve, Label, Points, tick_text, ticks
+from saltus.printing.crowd import FROM, draw_bars, draw_bars_across, draw_crowd
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import DARK, LIGHT, look
+
+SMALL = 3.5
+"""Size of points that are many, px."""
 
 
 @dataclass(frozen=True)
@@ -44,13 +49,13 @@ class Plot:
     x_range: tuple[float, float]
     y_range: tuple[float, float]
 
-    def px(self, x: float) -> float:
-        """Horizontal place of a value."""
+    def px(self, x: Any) -> Any:
+        """Horizontal place of a value, or of an array of them."""
         low, high = self.x_range
         return self.area.left() + (x - low) / (high - low) * self.area.width()
 
-    def py(self, y: float) -> float:
-        """Vertical place of a value."""
+    def py(self, y: Any) -> Any:
+        """Vertical place of a value, or of an array of them."""
         low, high = self.y_range
         return self.area.bottom() - (y - low) / (high - low) * self.area.height()
 
@@ -268,6 +273,9 @@ def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> 
     colour, shape = style.body(points.look), look(points.look)
     faint = QColor(colour)
     faint.setAlphaF(0.55)
+    if len(points.x) >= FROM and not style.paper:
+        _draw_many(painter, plot, points, colour, faint)
+        return
     if points.U is not None:
         painter.setPen(QPen(faint, 1.2))
         for x, y, u in zip(points.x, points.y, points.U, strict=True):
@@ -279,10 +287,25 @@ def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> 
             if np.isfinite(x) and np.isfinite(u):
                 painter.drawLine(QLineF(plot.px(x - u), plot.py(y), plot.px(x + u), plot.py(y)))
     hollow = points.hollow if points.hollow is not None else np.zeros(len(points.x), dtype=bool)
-    size = style.point_size if len(points.x) < 400 else 3.5
+    size = style.point_size if len(points.x) < FROM else SMALL
     for x, y, is_open in zip(points.x, points.y, hollow, strict=True):
         if np.isfinite(y):
             draw_shape(painter, shape, QPointF(plot.px(x), plot.py(y)), size, colour, hollow=bool(is_open))
+
+
+def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, faint: QColor) -> None:
+    """Draw more points than a screen can tell apart."""
+    x, y = (np.asarray(f(v), dtype=float) for f, v in ((plot.px, points.x), (plot.py, points.y)))
+    painter.setPen(QPen(faint, 1.2))
+    if points.U is not None:
+        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U))
+    if points.U_x is not None:
+        left, right = plot.px(points.x - points.U_x), plot.px(points.x + points.U_x)
+        draw_bars_across(painter, y, left, right)
+    hollow = points.hollow if points.hollow is not None else np.zeros(len(x), dtype=bool)
+    for is_open in (False, True):
+        of_these = hollow == is_open
+        draw_crowd(painter, look(points.look), x[of_these], y[of_these], SMALL, colour, hollow=is_open)
 
 
 def label_width(label: Label, style: Style) -> float:

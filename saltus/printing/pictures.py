@@ -183,7 +183,8 @@ def draw_marked_frame(
         return QPointF(target.left() + (x + 0.5) * zoom, target.top() + (y + 0.5) * zoom)
 
     for body in take.bodies:
-        marks = [(place(r.x, r.y), 1.0) for r in body.readings if r.used]
+        used = body.readings.used
+        marks = [(place(x, y), 1.0) for x, y in zip(used.x.tolist(), used.y.tolist(), strict=True)]
         draw_trail(painter, look(body.look), marks, 5.0)
     draw_geometry(painter, take, place, zoom, 0.16 * width)
     if words:

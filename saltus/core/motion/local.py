@@ -85,10 +85,9 @@ def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WIND
     tau = t[index] - t[:, None]
     span = np.maximum(np.ptp(tau, axis=1), np.finfo(float).tiny)
     scaled = tau / span[:, None]
-    design = scaled[..., None] ** np.arange(DEGREE + 1)
-    solve = np.linalg.pinv(design)  # (N, 3, w)
-    w_v = solve[:, 1, :] / span[:, None]
-    w_a = 2 * solve[:, 2, :] / span[:, None] ** 2
+    slope, bend = _slope_and_bend(scaled)
+    w_v = slope / span[:, None]
+    w_a = bend / span[:, None] ** 2
     near, u_near = position[index], u[index]
     centre = np.abs(index - np.arange(count)[:, None])
     return LocalMotion(
@@ -98,6 +97,25 @@ def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WIND
         u_a=np.sqrt(np.sum((w_a * u_near) ** 2, axis=1)),
         one_sided=np.asarray(np.max(centre, axis=1) > index.shape[1] // 2),
     )
+
+
+def _slope_and_bend(t: Array) -> tuple[Array, Array]:
+    """Weights (N, w) for slope and second derivative at 0 of the parabola through values at times (N, w).
+
+    From polynomials of degree one and two that are orthogonal over the times of each window (Forsythe 1957,
+    doi:10.1137/0105007): as sure as a decomposition of each window, and all windows at once.
+    """
+    middle = t.mean(axis=1, keepdims=True)
+    first = t - middle
+    square = np.sum(first**2, axis=1, keepdims=True)
+    second = first**2
+    second = second - second.mean(axis=1, keepdims=True)
+    lean = np.sum(second * first, axis=1, keepdims=True) / square
+    second = second - lean * first
+    curved = second / np.sum(second**2, axis=1, keepdims=True)
+    # the slope at 0 of (t - middle)² - lean (t - middle)
+    tilt = -2 * middle - lean
+    return first / square + tilt * curved, 2 * curved
 
 
 def angle_about_origin(x: Array, y: Array, u_x: Array, u_y: Array) -> tuple[Array, Array]:

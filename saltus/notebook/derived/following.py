@@ -71,7 +71,7 @@ def lost_stretches(body: Body) -> tuple[Doubtful, ...]:
 def weak_readings(body: Body) -> tuple[Doubtful, ...]:
     """Readings that were proposed and are doubted, in order of time."""
     doubts = {row.frame: row.doubts for row in looked_at(body)}
-    weak = [r.frame for r in body.readings if r.status == "weak"]
+    weak = body.readings.columns.of("weak").frame.tolist()
     return tuple(Doubtful(body.id, frame, frame, False, doubts.get(frame, ())) for frame in weak)
 
 

@@ -59,7 +59,7 @@ def begin_run(
     after, own = None, body.u_px
     if here is not None and here.u is not None:
         after, own = here.run, here.u
-    others = any(r.used and r.frame != start for r in body.readings)
+    others = bool((body.readings.used.frame != start).any())
     u_start = (own, here.u_y or own) if here is not None and here.u is not None and after else (own, own)
     run = FollowedRun.model_validate(
         {

@@ -21,6 +21,7 @@ from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 from saltus.ui.kit.scaling import Scaled, scaled
+from saltus.ui.kit.still import Still
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
 
@@ -64,6 +65,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         self._to: float | None = None
         self._edge: tuple[str, str] | None = None
         self._seek = False
+        self._still = Still()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Position, velocity and acceleration against time"))
@@ -198,15 +200,24 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
 
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
-        painter.fillRect(self.area, theme.colour("panel"))
         self._lay_out()
         chosen = self._chosen()
         if chosen is None:
+            painter.fillRect(self.area, theme.colour("panel"))
             painter.setPen(theme.colour("ink2"))
             painter.setFont(sans(14))
             painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first."))
             return
-        take, body = chosen
+        shows = (*chosen, self.axis, self.tall, self._desk.segment_id, theme.dark)
+        self._still.lay(painter, self, shows, lambda on: self._paint_still(on, *chosen))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_drag(painter)
+        self._paint_cursor(painter)
+        self.paint_focus(painter, theme.colour("accent"))
+
+    def _paint_still(self, painter: QPainter, take: Take, body: Body) -> None:
+        """All but what follows the pointer and the frame in hand."""
+        painter.fillRect(self.area, theme.colour("panel"))
         for name in LANES:
             chart = self._chart(name, take, body)
             if chart is not None:
@@ -219,10 +230,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
                     time_axis=False,
                 )
         self._paint_segments(painter)
-        self._paint_drag(painter)
         self._paint_foot(painter)
-        self._paint_cursor(painter)
-        self.paint_focus(painter, theme.colour("accent"))
 
     def _chart(self, name: str, take: Take, body: Body) -> Chart | None:
         motion, unit = body_motion(take, body), length_unit(take)

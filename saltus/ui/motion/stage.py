@@ -131,7 +131,8 @@ class MotionStage(Stage):
         take, body = self._desk.take, self._desk.body
         if take is None or body is None:
             return
-        inside = [int(n) for n in body.readings.used.frame if first <= n <= last]
+        used = body.readings.used.frame
+        inside = used[(used >= first) & (used <= last)].tolist()
         if len(inside) < 2:
             self._desk.said.emit(_("A segment needs at least two readings: drag over more of them."), "note")
             return

@@ -4,18 +4,24 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.wording import _
-from saltus.printing.marks import draw_plate, draw_trail
+from saltus.printing.crowd import draw_long_trail
+from saltus.printing.marks import draw_plate
 from saltus.printing.tokens import look
 from saltus.ui.kit.scaling import plate_font, scaled
+from saltus.ui.kit.still import Still
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
+    from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
+
+MARGIN_PX = 40.0
 
 
 class StrobeStrip(QWidget):
@@ -24,6 +30,7 @@ class StrobeStrip(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self._still = Still()
         self.setFixedHeight(scaled(104))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         desk.pictureArrived.connect(lambda *_arrived: self.update())
@@ -39,25 +46,28 @@ class StrobeStrip(QWidget):
         take, shown = self._desk.take, self._desk.shown
         if take is None:
             return
-        places = [(r.x, r.y) for b in take.bodies for r in b.readings]
-        middle = sorted(y for _x, y in places)[len(places) // 2] if places else take.facts.height / 2
-        low = min((y for _x, y in places), default=0.0)
-        high = max((y for _x, y in places), default=take.facts.height)
-        margin = 40.0
-        # wide enough for every reading from top to bottom, never narrower than the picture fills the strip
-        zoom = min(self.width() / take.facts.width, self.height() / max(high - low + 2 * margin, 1.0))
-        middle = (low + high) / 2 if places else middle
-        left = (self.width() - take.facts.width * zoom) / 2
-        top = self.height() / 2 - (middle + 0.5) * zoom
+        zoom, left, top = self._placed(take)
         if shown is not None and shown[0] == take.id:
             box = QRectF(left, top, take.facts.width * zoom, take.facts.height * zoom)
             painter.drawImage(box, shown[2])
-        for body in take.bodies:
-            marks = [
-                (QPointF(left + (r.x + 0.5) * zoom, top + (r.y + 0.5) * zoom), 1.0)
-                for r in body.readings
-                if r.used
-            ]
-            draw_trail(painter, look(body.look), marks, 5.0)
+        self._still.lay(painter, self, (take,), lambda on: self._paint_trails(on, take), factor=1.0)
         words = _("all readings, seen from the camera")
         draw_plate(painter, QPointF(10, scaled(18)), words, plate_font(12.5), "left")
+
+    def _placed(self, take: Take) -> tuple[float, float, float]:
+        """Enlargement of the picture, and where its corner lies: every reading is seen from top to bottom."""
+        y = np.concatenate([body.readings.columns.y for body in take.bodies] or [np.empty(0)])
+        low, high = (float(y.min()), float(y.max())) if len(y) else (0.0, float(take.facts.height))
+        middle = (low + high) / 2
+        # never narrower than the picture fills the strip
+        zoom = min(self.width() / take.facts.width, self.height() / max(high - low + 2 * MARGIN_PX, 1.0))
+        left = (self.width() - take.facts.width * zoom) / 2
+        return zoom, left, self.height() / 2 - (middle + 0.5) * zoom
+
+    def _paint_trails(self, painter: QPainter, take: Take) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        zoom, left, top = self._placed(take)
+        for body in take.bodies:
+            used = body.readings.used
+            x, y = left + (used.x + 0.5) * zoom, top + (used.y + 0.5) * zoom
+            draw_long_trail(painter, look(body.look), x, y, 5.0)

@@ -193,12 +193,14 @@ class FollowPanel(Group):
         now = self._desk.following
         if now.take_id == take.id and body.id in now.strip:
             return now.strip[body.id]
-        found = [r for r in body.readings if r.origin == "followed" and r.used]
-        if not found or not body.runs:
+        used = body.readings.used
+        found = used.only(used.followed)
+        if not len(found.frame) or not body.runs:
             return []
         side = max(body.runs[-1].box[2:])
-        chosen = [found[round(i * (len(found) - 1) / (STRIP - 1))] for i in range(STRIP)]
-        cuts = ((r.frame, now.cut(take, body.id, r.frame, (r.x, r.y), side)) for r in dict.fromkeys(chosen))
+        chosen = dict.fromkeys(round(i * (len(found.frame) - 1) / (STRIP - 1)) for i in range(STRIP))
+        places = ((int(found.frame[i]), (float(found.x[i]), float(found.y[i]))) for i in chosen)
+        cuts = ((frame, now.cut(take, body.id, frame, place, side)) for frame, place in places)
         return [(frame, image) for frame, image in cuts if image is not None]
 
     def _show_found(self, take: Take, body: Body) -> None:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.wording import _
 from saltus.notebook.derived.following import lost_stretches, weak_readings
+from saltus.notebook.reading_columns import STATUSES
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
 
@@ -77,13 +78,15 @@ class FrameCells(Scaled, QWidget):
         dirty = event.rect() if event is not None else self.rect()
         colour = theme.body(body.look) if body else theme.colour("line2")
         step = frames[1] - frames[0] if len(frames) > 1 else 1
-        read = {r.frame for r in body.readings if r.status != "weak"} if body else set()
+        every = body.readings.columns if body else None
+        read = every.frame[every.status != STATUSES.index("weak")] if every is not None else np.empty(0)
+        filling = np.searchsorted(read, frames) < np.searchsorted(read, np.add(frames, step))
         weak = {d.frame for d in weak_readings(body)} if body else set()
         lost = {n for d in lost_stretches(body) for n in range(d.frame, d.last + 1)} if body else set()
         for i, frame in enumerate(frames):
             if not dirty.intersects(self._spot(i)):
                 continue
-            filled = any(n in read for n in range(frame, frame + step))
+            filled = bool(filling[i])
             inside = colour if filled else Qt.BrushStyle.NoBrush
             if frame <= here < frame + step:
                 # a gap between frame and filling tells them apart where the two colours are close

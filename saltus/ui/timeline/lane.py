@@ -56,7 +56,8 @@ def lane_of(take: Take, body: Body) -> Lane:
             if frame < len(times) and place is not None:
                 places.append((frame, *place))
     ahead = len(places)
-    places += [(r.frame, r.x, r.y) for r in body.readings if r.status == "weak"]
+    weak = body.readings.columns.of("weak")
+    places += list(zip(weak.frame.tolist(), weak.x.tolist(), weak.y.tolist(), strict=True))
     at, value = _along(take, axis, places)
     return Lane(
         axis, mapping_of(take).unit.text, motion.t, position.value, NORMAL_95 * position.u_own,

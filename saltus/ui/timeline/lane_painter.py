@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from itertools import zip_longest
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -16,6 +16,7 @@ from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
 from saltus.notebook.derived.following import doubted_below, looked_at, lost_stretches, unseen_words
 from saltus.notebook.derived.motion import frame_times
+from saltus.printing.crowd import draw_bars, draw_crowd
 from saltus.printing.followed_marks import draw_doubt
 from saltus.printing.fonts import sans, serif
 from saltus.printing.marks import draw_shape, draw_shapes
@@ -26,8 +27,6 @@ from saltus.ui.timeline.lane import Lane, lane_of
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from numpy.typing import NDArray
-
     from saltus.notebook.model import Body, Take
 
 HEAD = 122
@@ -35,8 +34,6 @@ LOW_LANE, AXIS_ROOM = 58, 40
 """Up to this height a lane has no line of its own for its axis."""
 FACTORS = (1, 2, 5, 10, 20, 50, 100)
 MOST_FACTOR = 20
-THIN_PX = 3.0
-"""Marks that lie closer than this run into each other: only one of them is drawn, but all in doubt."""
 LEAST_ALIKE = 0.6
 """The lane of likeness begins here: below it nothing is proposed."""
 
@@ -59,16 +56,10 @@ class TimeScale:
     span: tuple[float, float]
     wide: float
 
-    def px(self, t: float) -> float:
-        """Horizontal place of a time."""
+    def px(self, t: Any) -> Any:
+        """Horizontal place of a time, or of an array of them."""
         (left, right), (first, last) = self.plot, self.span
         return left + (t - first) / (last - first) * (right - left)
-
-    def thinned(self, t: NDArray[np.float64]) -> NDArray[np.int_]:
-        """Which of some times are drawn, so that no two stand in one place."""
-        (left, right), (first, last) = self.plot, self.span
-        column = np.floor((t - first) / (last - first) * (right - left) / THIN_PX)
-        return np.flatnonzero(np.diff(column, prepend=column[:1] - 1) != 0)
 
 
 def draw_head(
@@ -117,7 +108,7 @@ class LanePainter:
         low, high = airy(spread, 0.14)
         inner = box.adjusted(0, 9, 0, -9)
 
-        def py(value: float) -> float:
+        def py(value: Any) -> Any:
             return inner.bottom() - (value - low) / (high - low) * inner.height()
 
         pixel = (high - low) / max(inner.height(), 1.0)
@@ -134,16 +125,12 @@ class LanePainter:
         if len(lane.t):
             self._lane_marks(inner, (low, high), py)
         self._unseen(body, box)
-        shown = self._scale.thinned(lane.t)
-        t, value, U = (column[shown].tolist() for column in (lane.t, lane.value, lane.U))
         px, shape = self._scale.px, look(body.look)
+        x, y = px(lane.t), py(lane.value)
         painter.setPen(QPen(colour, 1))
-        if factor <= MOST_FACTOR and t:
-            bars = zip(map(px, t), value, U, strict=True)
-            painter.drawLines(*(QLineF(x, py(v - factor * u), x, py(v + factor * u)) for x, v, u in bars))
-        draw_shapes(
-            painter, shape, (QPointF(px(at), py(v)) for at, v in zip(t, value, strict=True)), 5.5, colour
-        )
+        if factor <= MOST_FACTOR:
+            draw_bars(painter, x, py(lane.value + factor * lane.U), py(lane.value - factor * lane.U))
+        draw_crowd(painter, shape, x, y, 5.5, colour)
         ahead = (QPointF(px(at), py(v)) for at, v in zip(lane.next_t, lane.next_value, strict=True))
         draw_shapes(painter, shape, ahead, 6, colour, hollow=True)
         for at, v in zip(lane.weak_t, lane.weak_value, strict=True):
@@ -151,8 +138,8 @@ class LanePainter:
             draw_doubt(painter, spot, look(body.look), colour, theme.colour("warn"), 3.3)
         tape = QRectF(self._scale.wide - 22, inner.top(), 12, inner.height())
         painter.setPen(QPen(colour, 1))
-        heights = np.unique(np.round([py(v) for v in lane.value])) if len(lane.value) else np.zeros(1)
-        painter.drawLines(*(QLineF(tape.left(), y, tape.right(), y) for y in heights.tolist()))
+        heights = np.unique(np.round(y)) if len(y) else np.zeros(1)
+        painter.drawLines(*(QLineF(tape.left(), h, tape.right(), h) for h in heights.tolist()))
         draw_line(painter, box.bottom() - 0.5, self._scale.wide)
 
     def _unseen(self, body: Body, box: QRectF) -> None:
@@ -209,17 +196,18 @@ class LanePainter:
             self._likeness_of(body, py)
         draw_line(painter, box.top(), self._scale.wide)
 
-    def _likeness_of(self, body: Body, py: Callable[[float], float]) -> None:
+    def _likeness_of(self, body: Body, py: Callable[[Any], Any]) -> None:
         painter, times, colour = self._painter, frame_times(self._take), theme.body(body.look)
         rows = [row for row in looked_at(body) if row.likeness is not None]
         if not rows:
             return
-        weak = {r.frame for r in body.readings if r.status == "weak"}
+        weak = set(body.readings.columns.of("weak").frame.tolist())
         t = np.array([times[row.frame] for row in rows])
         in_doubt = [i for i, row in enumerate(rows) if row.frame in weak]
-        for shown, size in ((self._scale.thinned(t).tolist(), 2.6), (in_doubt, 5.2)):
-            at = (QPointF(self._scale.px(float(t[i])), py(rows[i].likeness or 0.0)) for i in shown)
-            draw_shapes(painter, look(body.look), at, size, colour, hollow=size > 3)
+        x, y = self._scale.px(t), py(np.array([row.likeness for row in rows], dtype=float))
+        draw_crowd(painter, look(body.look), x, y, 2.6, colour)
+        at = (QPointF(x[i], y[i]) for i in in_doubt)
+        draw_shapes(painter, look(body.look), at, 5.2, colour, hollow=True)
 
     def _axis_label(self, box: QRectF, lane: Lane) -> None:
         painter = self._painter

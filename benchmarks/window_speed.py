@@ -1,0 +1,188 @@
+"""What a person waits for in the real window: from the event until the picture of it is painted."""
+
+import time
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtTest import QTest
+
+from saltus.footage.facts import FilmFacts
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits import trials as trial_edits
+from saltus.notebook.model import FilmRef, Notebook
+from saltus.notebook.readings import Reading, Readings
+from saltus.notebook.storage import save
+from saltus.notebook.trials import FREE, CustomColumn, TrialTable
+from saltus.ui.app.app import make_application
+from saltus.ui.app.window import Window
+
+STAGES = ("film", "scale", "read", "time", "motion", "log", "trials", "graph", "findings")
+
+
+class Waited:
+    """Times acts in a window."""
+
+    def __init__(self, app, window):
+        self.app, self.window = app, window
+
+    def for_(self, act):
+        """Seconds from an act until nothing is left to paint."""
+        begun = time.perf_counter()
+        act()
+        self.app.processEvents()
+        self.app.processEvents()
+        return time.perf_counter() - begun
+
+    def each(self, acts, pause=0.0):
+        """Seconds of each of several acts, with time between in which the window is idle."""
+        out = []
+        for act in acts:
+            out.append(self.for_(act))
+            end = time.perf_counter() + pause
+            while time.perf_counter() < end:
+                self.app.processEvents()
+        return out
+
+    def longest_freeze(self, act, until):
+        """Act, wait until that is so, and give the longest time between two beats of the window, s."""
+        beats = [time.perf_counter()]
+        beat = QTimer()
+        beat.setTimerType(Qt.TimerType.PreciseTimer)
+        beat.setInterval(2)
+        beat.timeout.connect(lambda: beats.append(time.perf_counter()))
+        beat.start()
+        act()
+        while not until():
+            self.app.processEvents()
+        self.app.processEvents()
+        beats.append(time.perf_counter())
+        beat.stop()
+        return float(np.diff(beats).max())
+
+
+def p95(seconds):
+    """The 95th percentile."""
+    return float(np.percentile(seconds, 95))
+
+
+def notebook_of(bodies, readings):
+    """A notebook with a take, a scale by default and bodies that move smoothly; the film itself is missing."""
+    facts = FilmFacts(1920, 1080, 0, "h264", tuple(range(readings)), Fraction(1, 60), 0, 1, sound=False)
+    notebook, take_id = take_edits.add_take(Notebook(), FilmRef(name="a.mp4", size=1, sha256="0" * 64), facts)
+    n = np.arange(readings)
+    rng = np.random.default_rng(1)
+    for k in range(bodies):
+        notebook, body = reading_edits.add_body(notebook, take_id, f"Body {k + 1}")
+        x = 960 + 800 * np.sin(n / 300 + k) + rng.normal(0, 0.3, readings)
+        y = 540 + 400 * np.cos(n / 470 + k) + rng.normal(0, 0.3, readings)
+        rows = Readings(Reading(int(i), float(a), float(b)) for i, a, b in zip(n, x, y, strict=True))
+        take = notebook.take(take_id)
+        changed = tuple(b.but(readings=rows) if b.id == body else b for b in take.bodies)
+        notebook = notebook.but(takes=(take.but(bodies=changed),))
+    return notebook, take_id
+
+
+def bench_many(folder, row):
+    """A notebook of 100,000 readings: open, edit, undo, save, every stage."""
+    app = make_application(dark=False)
+    notebook, take_id = notebook_of(1, 100_000)
+    path = Path(folder) / "many.saltus"
+    save(notebook, path)
+    window = Window()
+    window.show()
+    waited = Waited(app, window)
+    row("open 100,000 readings", waited.for_(lambda: window.files.open_path(path)), None, "≤ 1.5 s", "s")
+    desk = window.desk
+    for stage in STAGES:
+        window.go_to("start")
+        app.processEvents()
+        row(f"show {stage.capitalize()}, 100,000 readings", waited.for_(lambda s=stage: window.go_to(s)), None, "≤ 200 ms")
+    for stage in ("read", "motion"):
+        window.go_to(stage)
+        app.processEvents()
+        body = desk.take.bodies[0].id
+
+        def edit(i):
+            desk.edit("place", reading_edits.place_reading(desk.notebook, take_id, body, Reading(100 * i, 3.0, 2.0 + i)))
+
+        row(f"edit among 100,000 readings, on {stage.capitalize()}, p95", p95(waited.each([lambda i=i: edit(i) for i in range(12)], 0.05)), None, "≤ 50 ms")
+        row(f"undo among 100,000 readings, on {stage.capitalize()}, p95", p95(waited.each([desk.undo] * 12, 0.05)), None, "≤ 50 ms")
+    edit(7)
+    app.processEvents()
+    freeze = waited.longest_freeze(window.files.save, lambda: not desk.session.unsaved)
+    row("longest freeze while 100,000 readings are saved", freeze, None, "≤ 100 ms")
+    window.desk.start(Notebook())
+    window.close()
+
+
+def bench_steps(folder, row):
+    """Steps with 8 bodies of 10,000 readings each, and the edge of a segment dragged."""
+    app = make_application(dark=False)
+    notebook, take_id = notebook_of(8, 10_000)
+    window = Window()
+    window.show()
+    window.desk.start(notebook)
+    waited = Waited(app, window)
+    for stage in ("read", "motion"):
+        window.go_to(stage)
+        window.desk.go_to_frame(3000)
+        QTest.qWait(300)
+        target = window.part_in_hand(stage)
+        acts = [lambda t=target: QTest.keyClick(t, Qt.Key.Key_Right)] * 40
+        row(f"step on {stage.capitalize()}, 8 bodies × 10,000 readings, p95", p95(waited.each(acts, 0.03)), None, "≤ 16 ms")
+    window.desk.start(Notebook())
+    window.close()
+
+
+def table_of(rows=1000):
+    """A table of trials with ten derived columns."""
+    formulas = ("a*b", "a/b", "a^2", "sqrt(b)", "d1+d2", "d5/d3", "d6*2", "a*d4", "ln(b)", "d9*d1")
+    own = [CustomColumn(name=n) for n in ("x", "a", "b")]
+    own += [CustomColumn(name=f"d{i}", formula=text) for i, text in enumerate(formulas, 1)]
+    cells = [
+        {"x": f"{i // 5}", "a": f"{1 + 0.01 * i:.3f} ± 0.01", "b": f"{2 + 0.02 * (i % 50):.3f}"} for i in range(rows)
+    ]
+    table = TrialTable(investigation=FREE, own=tuple(own), varied="x")
+    return trial_edits.add_trials(trial_edits.start(Notebook(), table), cells)[0]
+
+
+def bench_cells(row):
+    """One cell typed among 1,000 trials, on Trials and on Graph."""
+    app = make_application(dark=False)
+    window = Window()
+    window.show()
+    window.desk.start(table_of())
+    waited = Waited(app, window)
+    desk = window.desk
+    for stage in ("trials", "graph"):
+        window.go_to(stage)
+        QTest.qWait(300)
+
+        def typed(n):
+            cell = {(f"trial-{7 * n + 1}", "a"): f"{1.5 + n / 100} ± 0.01"}
+            desk.edit("type", trial_edits.set_cells(desk.notebook, cell))
+
+        seconds = waited.each([lambda n=n: typed(n) for n in range(15)], 0.03)
+        row(f"one cell of 1,000 trials × 10 columns, on {stage.capitalize()}", float(np.median(seconds)), None, "≤ 100 ms")
+    desk.start(Notebook())
+    window.close()
+
+
+def bench_visits(row):
+    """The first visit of each stage with the demo."""
+    from saltus.simulate.demo import demo_notebook
+
+    app = make_application(dark=False)
+    window = Window()
+    window.show()
+    window.desk.start(demo_notebook("open-day"))
+    QTest.qWait(500)
+    waited = Waited(app, window)
+    seconds = {stage: waited.for_(lambda s=stage: window.go_to(s)) for stage in STAGES}
+    slowest = max(seconds, key=seconds.get)
+    row(f"first visit of a stage, the slowest ({slowest.capitalize()})", seconds[slowest], None, "≤ 150 ms")
+    window.desk.start(Notebook())
+    window.close()
