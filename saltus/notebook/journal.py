@@ -12,6 +12,7 @@ import contextlib
 import fcntl
 import json
 import os
+import threading
 import time
 import zlib
 from pathlib import Path
@@ -35,6 +36,8 @@ FORMAT, VERSION = "saltus-journal", 2
 LONGEST_TYPED = 100_000
 SYNC_EVERY_S = 1.0
 """A power cut loses what was not yet forced to the disk: at most this long."""
+MANY_READINGS = 10_000
+"""Of a notebook with more, the first line is written before the first edit, in a thread."""
 GROWN = 8 * 1024 * 1024
 """A journal with more than this many bytes of edits starts over from the present notebook."""
 
@@ -97,6 +100,8 @@ class Journal:
         self._torn = False
         self._waiting = False
         self._synced = 0.0
+        self._ready: tuple[Notebook, IO[bytes], Path] | None = None
+        self._readying: threading.Thread | None = None
         self.typed = False
         self.place: Path | None = None
         self.trouble: str | None = None
@@ -116,6 +121,28 @@ class Journal:
         self._last, self.place, self.trouble = notebook, place, None
         if unsaved:
             self._try(lambda: self._begin(notebook, unsaved=True))
+
+    def between(self) -> None:
+        """Do what may be done while nobody waits: force to the disk, and get ready for the first edit."""
+        self.sync()
+        if self._file is None and self._readying is None and self._last is not None:
+            takes = self._last.takes
+            if sum(len(body.readings) for take in takes for body in take.bodies) >= MANY_READINGS:
+                self._readying = threading.Thread(target=self._get_ready, args=(self._last,), name="journal")
+                self._readying.start()
+
+    def _get_ready(self, notebook: Notebook) -> None:
+        """Write a large notebook down before the first edit, which then need not wait for it."""
+        with contextlib.suppress(OSError):
+            self._ready = (notebook, *self._written(notebook, unsaved=False))
+
+    def _taken_ready(self) -> tuple[Notebook, IO[bytes], Path] | None:
+        """What was got ready, which then is at hand no longer."""
+        if self._readying is not None:
+            self._readying.join()
+            self._readying = None
+        ready, self._ready = self._ready, None
+        return ready
 
     def note(self, name: str, notebook: Notebook) -> None:
         """Write an edit down: its name and what it changed. Trouble is kept in ``trouble``, never raised."""
@@ -168,6 +195,9 @@ class Journal:
 
     def leave(self) -> None:
         """Let the journal lie, whole and on the disk: it is offered at the next start."""
+        ready = self._taken_ready()
+        if ready is not None:
+            _drop(*ready[1:])
         if self._file is not None:
             self.sync(now=True)
             with contextlib.suppress(OSError):
@@ -185,6 +215,9 @@ class Journal:
 
     def end(self) -> None:
         """The work is in its file, or was given up: the journal goes."""
+        ready = self._taken_ready()
+        if ready is not None:
+            _drop(*ready[1:])
         if self._file is not None:
             _drop(self._file, self._at)
             self._file = None
@@ -192,10 +225,28 @@ class Journal:
 
     def _begin(self, notebook: Notebook, *, unsaved: bool = False) -> None:
         """Start a new file from a notebook; the one before goes when the new one is whole."""
+        ready = self._taken_ready()
+        if ready is not None and ready[0] is notebook and not unsaved:
+            file, part = ready[1:]
+        else:
+            if ready is not None:
+                _drop(*ready[1:])
+            file, part = self._written(notebook, unsaved=unsaved)
+        at = part.with_suffix(ENDING)
+        try:
+            part.rename(at)
+        except OSError:
+            _drop(file, part)
+            raise
+        if self._file is not None:
+            _drop(self._file, self._at)
+        self._file, self._at, self._grown, self._torn = file, at, 0, False
+
+    def _written(self, notebook: Notebook, *, unsaved: bool) -> tuple[IO[bytes], Path]:
+        """A new file with a notebook, whole and on the disk, under a name that says it is not in use yet."""
         folder = self._folder or journal_folder()
         folder.mkdir(parents=True, exist_ok=True)
-        at = folder / f"{uuid4().hex}{ENDING}"
-        part = at.with_suffix(".part")
+        part = folder / f"{uuid4().hex}.part"
         file = part.open("wb", buffering=0)
         try:
             # locked under another name first: whoever sees it as a journal sees it whole, and as ours
@@ -205,13 +256,10 @@ class Journal:
             base = {"notebook": as_text(notebook), "when": time.time(), "unsaved": unsaved}
             _write(file, line_of(base))
             os.fsync(file.fileno())
-            part.rename(at)
         except OSError:
             _drop(file, part)
             raise
-        if self._file is not None:
-            _drop(self._file, self._at)
-        self._file, self._at, self._grown, self._torn = file, at, 0, False
+        return file, part
 
     def _try(self, act: Callable[[], None]) -> None:
         try:

@@ -40,7 +40,7 @@ _Row = {
 ReadingsField = Annotated[
     Readings,
     PlainValidator(readings_from_rows),
-    PlainSerializer(lambda r, info: r.as_lines() if info.context == LINES else r.as_rows()),
+    PlainSerializer(lambda r, info: r.as_lines() if info.context == LINES and len(r) else r.as_rows()),
     WithJsonSchema({"type": "array", "items": _Row}),
 ]
 

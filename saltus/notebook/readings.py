@@ -102,9 +102,9 @@ class Chunk(tuple[Reading, ...]):  # noqa: SLOT001  what is remembered of it nee
         return frozenset(r.run for r in self if r.run is not None)
 
     @cached_property
-    def lines(self) -> tuple[str, ...]:
+    def lines(self) -> str:
         """Each row as a line of JSON."""
-        return tuple(
+        return "\n".join(
             f'[{r.frame}, {r.x!r}, {r.y!r}, {_json(r.u)}, "{r.origin}", "{r.status}", {_json(r.u_y)}, '
             f"{'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
             for r in self
@@ -257,9 +257,9 @@ class Readings:
         """Rows for the file, see :func:`row_of_reading`."""
         return [row_of_reading(r) for r in self]
 
-    def as_lines(self) -> list[str]:
+    def as_lines(self) -> str:
         """Each reading as a line of JSON."""
-        return [line for chunk in self._chunks for line in chunk.lines]
+        return "\n".join(chunk.lines for chunk in self._chunks)
 
 
 _QUOTE = '"'

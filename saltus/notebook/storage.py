@@ -52,9 +52,10 @@ def _written(value: Any, depth: int, key: str = "") -> str:
     if isinstance(value, dict) and value:
         lines = [f"{inner}{json.dumps(k)}: {_written(v, depth + 1, k)}" for k, v in value.items()]
         return "{\n" + ",\n".join(lines) + f"\n{pad}}}"
-    if isinstance(value, list) and value and (key in _ONE_PER_LINE or isinstance(value[0], dict)):
-        rows = value if key in _ONE_PER_LINE else [_written(v, depth + 1) for v in value]
-        return f"[\n{inner}" + f",\n{inner}".join(rows) + f"\n{pad}]"
+    if key in _ONE_PER_LINE and isinstance(value, str):
+        return f"[\n{inner}" + value.replace("\n", f",\n{inner}") + f"\n{pad}]"
+    if isinstance(value, list) and value and isinstance(value[0], dict):
+        return f"[\n{inner}" + f",\n{inner}".join(_written(v, depth + 1) for v in value) + f"\n{pad}]"
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
 
 

@@ -296,12 +296,11 @@ def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> 
 def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, faint: QColor) -> None:
     """Draw more points than a screen can tell apart."""
     x, y = (np.asarray(f(v), dtype=float) for f, v in ((plot.px, points.x), (plot.py, points.y)))
-    painter.setPen(QPen(faint, 1.2))
+    pen = QPen(faint, 1.2)
     if points.U is not None:
-        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U))
+        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U), pen)
     if points.U_x is not None:
-        left, right = plot.px(points.x - points.U_x), plot.px(points.x + points.U_x)
-        draw_bars_across(painter, y, left, right)
+        draw_bars_across(painter, y, plot.px(points.x - points.U_x), plot.px(points.x + points.U_x), pen)
     hollow = points.hollow if points.hollow is not None else np.zeros(len(x), dtype=bool)
     for is_open in (False, True):
         of_these = hollow == is_open

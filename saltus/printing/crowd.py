@@ -1,13 +1,14 @@
-"""Points so many that they lie on each other: what can be told apart is drawn, and no outlier is missed."""
+"""Marks so many that they lie on each other, drawn all at once: every one of them covers its pixels."""
 
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
+from PyQt6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from saltus.printing.marks import HALO, draw_shape, draw_shapes, draw_trail, shape_path
 
@@ -19,69 +20,83 @@ if TYPE_CHECKING:
     from saltus.printing.tokens import Look
 
     Array = NDArray[np.float64]
-    Indices = NDArray[np.int_]
+    Mask = NDArray[np.uint8]
 
 FROM = 400
-"""Fewer points are drawn one by one, as large as they are on paper."""
-CELL_PX = 0.75
-"""Marks nearer to each other than this, across and down, are one."""
-MOST, COARSER = 5000, 1.4
-"""Where more are left, what is a little farther apart is one, too."""
+"""Fewer marks are drawn one by one."""
+FINER = 2
+"""Cells to each pixel of the screen, across and down: their share makes soft edges."""
 
 
-def told_apart(*places: Array) -> Indices:
-    """Choose one of all points that lie on each other.
+@dataclass(frozen=True)
+class _Cells:
+    """The part of a painter's device that marks are drawn on, in fine cells.
 
-    Parameters
+    Attributes
     ----------
-    *places : (N,) ndarray
-        Coordinates on the screen, px; for a bar its place, its low and its high end.
-
-    Returns
-    -------
-    (M,) ndarray of int
-        Increasing. Every point is within a mark's width of one that is chosen, so that single ones stay.
+    part : QRect
+        In pixels of the device.
+    scale, dx, dy : float
+        Cells for each unit of the painter, and where its origin lies, cells.
+    ratio : float
+        Pixels of the device for each of its own units.
     """
-    finite = np.all([np.isfinite(p) & (np.abs(p) < 1e6) for p in places], axis=0)
-    chosen = np.flatnonzero(finite)
-    cell = CELL_PX
-    while len(chosen):
-        cells = np.stack([np.floor(p[chosen] / cell) for p in places]).astype(np.int64)
-        _unique, first = np.unique(_keys(cells), return_index=True)
-        chosen = chosen[np.sort(first)]
-        if len(chosen) <= MOST:
-            break
-        cell *= COARSER
-    return chosen
 
+    part: QRect
+    scale: float
+    dx: float
+    dy: float
+    ratio: float
 
-def _keys(cells: NDArray[np.int64]) -> NDArray[np.int64]:
-    """One number for each cell."""
-    low = cells.min(axis=1, keepdims=True)
-    sizes = (cells - low).max(axis=1) + 1
-    key = np.zeros(cells.shape[1], dtype=np.int64)
-    for part, size in zip(cells - low, sizes, strict=True):
-        key = key * size + part
-    return key
+    @classmethod
+    def under(cls, painter: QPainter, x: Array, y: Array, margin: float) -> _Cells | None:
+        """Those under some places and so much round them; None where nothing of it is on the device."""
+        device, transform = painter.device(), painter.transform()
+        if device is None or not len(x):
+            return None
+        ratio = device.devicePixelRatioF()
+        box = QRectF(QPointF(float(x.min()), float(y.min())), QPointF(float(x.max()), float(y.max())))
+        seen = transform.mapRect(box.adjusted(-margin, -margin, margin, margin))
+        if painter.hasClipping():
+            seen = seen.intersected(transform.mapRect(painter.clipBoundingRect()))
+        seen = seen.intersected(QRectF(0, 0, device.width() / ratio, device.height() / ratio))
+        corners = QRectF(seen.topLeft() * ratio, seen.size() * ratio)
+        part = corners.toAlignedRect()
+        if part.isEmpty():
+            return None
+        scale = FINER * ratio
+        dx = scale * transform.dx() - FINER * part.left()
+        return cls(part, scale * transform.m11(), dx, scale * transform.dy() - FINER * part.top(), ratio)
 
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Rows and columns."""
+        return FINER * self.part.height(), FINER * self.part.width()
 
-def draw_bars(painter: QPainter, x: Array, low: Array, high: Array) -> None:
-    """Draw upright bars in the painter's pen; all in px."""
-    chosen = told_apart(x, low, high)
-    rows = zip(x[chosen].tolist(), low[chosen].tolist(), high[chosen].tolist(), strict=True)
-    _draw_lines(painter, [QLineF(a, b, a, c) for a, b, c in rows])
+    def columns(self, x: Array) -> NDArray[np.int64]:
+        """Columns of places across; far off ones stay off."""
+        return np.floor(np.clip(self.scale * x + self.dx, -4, self.shape[1] + 4)).astype(np.int64)
 
+    def rows(self, y: Array) -> NDArray[np.int64]:
+        """Rows of places down."""
+        return np.floor(np.clip(self.scale * y + self.dy, -4, self.shape[0] + 4)).astype(np.int64)
 
-def draw_bars_across(painter: QPainter, y: Array, left: Array, right: Array) -> None:
-    """Draw level bars in the painter's pen; all in px."""
-    chosen = told_apart(y, left, right)
-    rows = zip(y[chosen].tolist(), left[chosen].tolist(), right[chosen].tolist(), strict=True)
-    _draw_lines(painter, [QLineF(b, a, c, a) for a, b, c in rows])
+    def fill(self, painter: QPainter, covered: Mask, colour: QColor) -> None:
+        """Colour the covered cells, 0 or 255."""
+        import cv2  # noqa: PLC0415  start-up time
 
-
-def _draw_lines(painter: QPainter, lines: list[QLineF]) -> None:
-    if lines:
-        painter.drawLines(lines[0], *lines[1:])
+        high, wide = self.part.height(), self.part.width()
+        share = cv2.resize(covered, (wide, high), interpolation=cv2.INTER_AREA).astype(np.float32)
+        share *= colour.alphaF() / 255
+        pixels = np.empty((high, wide, 4), dtype=np.uint8)
+        for i, level in enumerate((colour.blue(), colour.green(), colour.red(), 255)):
+            pixels[..., i] = np.round(share * level)
+        image = QImage(pixels.tobytes(), wide, high, 4 * wide, QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(self.ratio)
+        painter.save()
+        painter.resetTransform()
+        painter.drawImage(QPointF(self.part.left(), self.part.top()) / self.ratio, image)
+        painter.restore()
 
 
 def draw_crowd(
@@ -92,59 +107,113 @@ def draw_crowd(
         places = zip(x.tolist(), y.tolist(), strict=True)
         draw_shapes(painter, look, (QPointF(*at) for at in places), size, colour, hollow=hollow)
         return
-    draw_stamps(
-        painter, x, y, size, lambda on: draw_shape(on, look, QPointF(0, 0), size, colour, hollow=hollow)
-    )
+    plain = QColor(colour.rgb())
+    _draw_marks(
+        painter, x, y, size, colour,
+        lambda on: draw_shape(on, look, QPointF(0, 0), size, plain, hollow=hollow),
+    )  # fmt: skip
 
 
 def draw_long_trail(painter: QPainter, look: Look, x: Array, y: Array, size: float) -> None:
     """Draw readings over a picture as small open shapes, each with its halo; all in px."""
     if len(x) < FROM:
         places = zip(x.tolist(), y.tolist(), strict=True)
-        draw_trail(painter, look, [(QPointF(a, b), 1.0) for a, b in places], size)
+        draw_trail(painter, look, [(QPointF(*at), 1.0) for at in places], size)
         return
     shape = shape_path(look, QPointF(0, 0), size)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    for pen in (QPen(HALO, 3.2), QPen(QColor(look.stage), 1.4)):
+    for colour, wide in ((HALO, 3.2), (QColor(look.stage), 1.4)):
 
-        def draw(on: QPainter, pen: QPen = pen) -> None:
+        def draw(on: QPainter, pen: QPen = QPen(QColor(colour.rgb()), wide)) -> None:  # noqa: B008  of this round
             on.setPen(pen)
             on.drawPath(shape)
 
-        draw_stamps(painter, x, y, size + 4, draw)
+        _draw_marks(painter, x, y, size + 4, colour, draw)
 
 
-def draw_stamps(painter: QPainter, x: Array, y: Array, size: float, draw: Callable[[QPainter], None]) -> None:
-    """Draw one mark at many places, those that can be told apart; it is drawn once, about the origin.
-
-    Parameters
-    ----------
-    painter : QPainter
-    x, y : (N,) ndarray
-        px
-    size : float
-        How far across the mark is, px.
-    draw : callable
-    """
-    chosen = told_apart(x, y)
-    if not len(chosen):
+def draw_bars(painter: QPainter, x: Array, low: Array, high: Array, pen: QPen) -> None:
+    """Draw upright bars from their low to their high ends; all in px."""
+    if len(x) < FROM:
+        ends = zip(x.tolist(), low.tolist(), high.tolist(), strict=True)
+        _draw_lines(painter, pen, [QLineF(at, a, at, b) for at, a, b in ends if math.isfinite(at + a + b)])
         return
-    device = painter.device()
-    ratio = (device.devicePixelRatioF() if device is not None else 1.0) * painter.transform().m11()
-    side = math.ceil((1.4 * size + 4) * ratio) | 1
-    stamp = QPixmap(side, side)
-    stamp.fill(Qt.GlobalColor.transparent)
-    on = QPainter(stamp)
+    there = np.isfinite(x) & np.isfinite(low) & np.isfinite(high)
+    x, low, high = x[there], np.fmin(low, high)[there], np.fmax(low, high)[there]
+    cells = _Cells.under(painter, np.concatenate([x, x]), np.concatenate([low, high]), pen.widthF())
+    if cells is not None:
+        rows, count = cells.shape
+        covered = _filled(cells.columns(x), cells.rows(low), cells.rows(high), count, rows)
+        cells.fill(painter, _widened(covered.T, pen.widthF() * cells.scale), pen.color())
+
+
+def _draw_lines(painter: QPainter, pen: QPen, lines: list[QLineF]) -> None:
+    painter.setPen(pen)
+    if lines:
+        painter.drawLines(lines[0], *lines[1:])
+
+
+def draw_bars_across(painter: QPainter, y: Array, left: Array, right: Array, pen: QPen) -> None:
+    """Draw level bars; all in px."""
+    there = np.isfinite(y) & np.isfinite(left) & np.isfinite(right)
+    y, left, right = y[there], np.fmin(left, right)[there], np.fmax(left, right)[there]
+    cells = _Cells.under(painter, np.concatenate([left, right]), np.concatenate([y, y]), pen.widthF())
+    if cells is not None:
+        rows, count = cells.shape
+        covered = _filled(cells.rows(y), cells.columns(left), cells.columns(right), rows, count)
+        cells.fill(painter, _widened(covered.T, pen.widthF() * cells.scale).T, pen.color())
+
+
+def _filled(
+    line: NDArray[np.int64], first: NDArray[np.int64], last: NDArray[np.int64], lines: int, long: int
+) -> Mask:
+    """Cells (lines, long) that any bar along a line covers, 255, from its first to its last."""
+    on = (line >= 0) & (line < lines)
+    step = long + 1
+    start = line[on] * step + np.clip(first[on], 0, long)
+    stop = line[on] * step + np.clip(last[on] + 1, 0, long)
+    change = np.bincount(start, minlength=lines * step) - np.bincount(stop, minlength=lines * step)
+    covered = np.cumsum(change.reshape(lines, step), axis=1)[:, :long] > 0
+    return np.where(covered, np.uint8(255), np.uint8(0))
+
+
+def _widened(covered: Mask, width: float) -> Mask:
+    """Lines that run down the rows made so many cells wide."""
+    import cv2  # noqa: PLC0415  start-up time
+
+    return np.asarray(cv2.dilate(np.ascontiguousarray(covered), np.ones((1, max(1, round(width))), np.uint8)))
+
+
+def _draw_marks(
+    painter: QPainter, x: Array, y: Array, size: float, colour: QColor, draw: Callable[[QPainter], None]
+) -> None:
+    """Draw one mark at many places; ``draw`` draws it about the origin, and its colour counts for nothing."""
+    import cv2  # noqa: PLC0415  start-up time
+
+    there = np.isfinite(x) & np.isfinite(y)
+    x, y = x[there], y[there]
+    cells = _Cells.under(painter, x, y, size)
+    if cells is None:
+        return
+    side = math.ceil(1.4 * size * cells.scale) | 1
+    mark = QImage(side, side, QImage.Format.Format_ARGB32_Premultiplied)
+    mark.fill(Qt.GlobalColor.transparent)
+    on = QPainter(mark)
     on.setRenderHint(QPainter.RenderHint.Antialiasing)
     on.translate(side / 2, side / 2)
-    on.scale(ratio, ratio)
+    on.scale(cells.scale, cells.scale)
     draw(on)
     on.end()
-    source, factor = QRectF(0, 0, side, side), 1 / ratio
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-    fragment = QPainter.PixmapFragment.create
-    places = zip(x[chosen].tolist(), y[chosen].tolist(), strict=True)
-    fragments: Any = [fragment(QPointF(a, b), source, factor, factor) for a, b in places]
-    painter.drawPixmapFragments(fragments, stamp)
-    painter.restore()
+    bits = mark.constBits()
+    assert bits is not None
+    opaque = np.frombuffer(bits.asstring(mark.sizeInBytes()), dtype=np.uint8).reshape(side, -1, 4)[..., 3]
+    rows, columns = cells.rows(y), cells.columns(x)
+    # marks whose middle is just off still reach in
+    pad = side // 2
+    places = np.zeros((cells.shape[0] + 2 * pad, cells.shape[1] + 2 * pad), dtype=np.uint8)
+    inside = (
+        (rows >= -pad) & (rows < cells.shape[0] + pad) & (columns >= -pad) & (columns < cells.shape[1] + pad)
+    )
+    places[rows[inside] + pad, columns[inside] + pad] = 255
+    covered = cv2.dilate(places, (opaque[::-1, ::-1] > 127).astype(np.uint8))
+    cells.fill(
+        painter, np.ascontiguousarray(covered[pad : pad + cells.shape[0], pad : pad + cells.shape[1]]), colour
+    )

@@ -50,6 +50,10 @@ def opened(path: Path) -> tuple[Notebook, str]:
     return links_followed(notebook), trouble
 
 
+def _at_once(act: Callable[[], str]) -> str:
+    return act()
+
+
 class Session:
     """One document after another, each with all that is at work on it; no window is needed.
 
@@ -174,8 +178,14 @@ class Session:
             told.append(self.closed_to + " " + _("Changes can be saved under another name."))
         return " ".join(told)
 
-    def save(self, path: Path) -> None:
+    def save(self, path: Path, *, aside: Callable[[Callable[[], str]], str] = _at_once) -> None:
         """Save the notebook.
+
+        Parameters
+        ----------
+        path : Path
+        aside : callable
+            Does what takes long, while edits may go on, and gives what it gives.
 
         Raises
         ------
@@ -188,8 +198,9 @@ class Session:
         if not same and not self._lock.take(path):
             words = _("{name} is open in another window of Saltus: save under another name.")
             raise storage.NotebookError(words.format(name=path.name))
+        notebook, expected = self.notebook, self._digest if same else None
         try:
-            self._digest = storage.save(self.notebook, path, self._digest if same else None)
+            self._digest = aside(lambda: storage.save(notebook, path, expected))
         except storage.NotebookError:
             if not same and self.path is not None:
                 self._lock.take(self.path)
@@ -198,8 +209,10 @@ class Session:
         # the file is a new one now
         self._lock.take(path)
         self.closed_to = None
-        self._saved = self.notebook
-        self.journal.follow(self.notebook, path)
+        self._saved = notebook
+        self.journal.follow(notebook, path)
+        # what was edited while it was being saved
+        self.journal.note(_("edit"), self.notebook)
 
     # -- films and jobs ------------------------------------------------------------------------------
 

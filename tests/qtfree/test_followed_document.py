@@ -314,7 +314,7 @@ def test_reading_rows_hold_what_following_says():
             [3, 5.0, 6.0, None, "hand", "used", None, None]]  # fmt: skip
     readings = readings_from_rows(rows)
     assert readings.as_rows() == rows
-    assert [json.loads(line) for line in readings.as_lines()] == rows
+    assert [json.loads(line) for line in readings.as_lines().splitlines()] == rows
     used = readings.used
     assert used.frame.tolist() == [1, 3]
     assert used.run.tolist() == ["run-1", ""]

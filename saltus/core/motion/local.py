@@ -81,39 +81,37 @@ def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WIND
     if count < DEGREE + 1:
         empty = np.full(count, np.nan)
         return LocalMotion(empty, empty, empty, empty, np.ones(count, dtype=bool))
-    index = windows(count, max(window, DEGREE + 1))
-    tau = t[index] - t[:, None]
-    span = np.maximum(np.ptp(tau, axis=1), np.finfo(float).tiny)
-    scaled = tau / span[:, None]
-    slope, bend = _slope_and_bend(scaled)
-    w_v = slope / span[:, None]
-    w_a = bend / span[:, None] ** 2
+    index = windows(count, max(window, DEGREE + 1)).T  # sums over few long rows are quick
+    tau = t[index] - t
+    span = np.maximum(tau[-1] - tau[0], np.finfo(float).tiny)
+    slope, bend = _slope_and_bend(tau / span)
+    w_v, w_a = slope / span, bend / span**2
     near, u_near = position[index], u[index]
-    centre = np.abs(index - np.arange(count)[:, None])
+    centre = np.maximum(np.arange(count) - index[0], index[-1] - np.arange(count))
     return LocalMotion(
-        v=np.sum(w_v * near, axis=1),
-        u_v=np.sqrt(np.sum((w_v * u_near) ** 2, axis=1)),
-        a=np.sum(w_a * near, axis=1),
-        u_a=np.sqrt(np.sum((w_a * u_near) ** 2, axis=1)),
-        one_sided=np.asarray(np.max(centre, axis=1) > index.shape[1] // 2),
+        v=np.sum(w_v * near, axis=0),
+        u_v=np.sqrt(np.sum((w_v * u_near) ** 2, axis=0)),
+        a=np.sum(w_a * near, axis=0),
+        u_a=np.sqrt(np.sum((w_a * u_near) ** 2, axis=0)),
+        one_sided=centre > len(index) // 2,
     )
 
 
 def _slope_and_bend(t: Array) -> tuple[Array, Array]:
-    """Weights (N, w) for slope and second derivative at 0 of the parabola through values at times (N, w).
+    """Weights (w, N) for slope and second derivative at 0 of the parabola through values at times (w, N).
 
     From polynomials of degree one and two that are orthogonal over the times of each window (Forsythe 1957,
     doi:10.1137/0105007): as sure as a decomposition of each window, and all windows at once.
     """
-    middle = t.mean(axis=1, keepdims=True)
+    middle = t.mean(axis=0)
     first = t - middle
-    square = np.sum(first**2, axis=1, keepdims=True)
+    square = np.sum(first**2, axis=0)
     second = first**2
-    second = second - second.mean(axis=1, keepdims=True)
-    lean = np.sum(second * first, axis=1, keepdims=True) / square
-    second = second - lean * first
-    curved = second / np.sum(second**2, axis=1, keepdims=True)
-    # the slope at 0 of (t - middle)² - lean (t - middle)
+    second -= second.mean(axis=0)
+    lean = np.sum(second * first, axis=0) / square
+    second -= lean * first
+    curved = second / np.sum(second**2, axis=0)
+    # the slope at 0 of (t − middle)² − lean·(t − middle)
     tilt = -2 * middle - lean
     return first / square + tilt * curved, 2 * curved
 

@@ -15,6 +15,7 @@ from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import Session
+from saltus.ui.desk.aside import done_aside
 from saltus.ui.desk.film_checks import FilmChecks
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.followed_now import FollowedNow
@@ -84,7 +85,7 @@ class Desk(QObject):
         self.tasks.said.connect(self.said)
         self._sync = QTimer(self)
         self._sync.setInterval(SYNC_MS)
-        self._sync.timeout.connect(self.session.journal.sync)
+        self._sync.timeout.connect(self.session.journal.between)
         self._sync.start()
         self._checks = FilmChecks(self)
         self.preparing = Preparing(self, self)
@@ -263,7 +264,7 @@ class Desk(QObject):
     def save(self, path: Path) -> bool:
         """Save the notebook; on trouble it stays in memory as it is."""
         try:
-            self.session.save(path)
+            self.session.save(path, aside=done_aside)
         except NotebookError as error:
             self.said.emit(str(error), "warn")
             return False

@@ -129,7 +129,8 @@ class LanePainter:
         x, y = px(lane.t), py(lane.value)
         painter.setPen(QPen(colour, 1))
         if factor <= MOST_FACTOR:
-            draw_bars(painter, x, py(lane.value + factor * lane.U), py(lane.value - factor * lane.U))
+            pen = QPen(colour, 1)
+            draw_bars(painter, x, py(lane.value + factor * lane.U), py(lane.value - factor * lane.U), pen)
         draw_crowd(painter, shape, x, y, 5.5, colour)
         ahead = (QPointF(px(at), py(v)) for at, v in zip(lane.next_t, lane.next_value, strict=True))
         draw_shapes(painter, shape, ahead, 6, colour, hollow=True)
