@@ -22,6 +22,9 @@ if TYPE_CHECKING:
 MANY_TIMES = 1.5
 
 
+ENOUGH_LEVELS = 40
+
+
 @dataclass(frozen=True)
 class Group:
     """Trials at one level.
@@ -60,8 +63,16 @@ class Group:
 
     def mean(self, column: str) -> Quantity | None:
         """Mean of a column with its uncertainty from what is stated and from scatter."""
-        q = self.values(column)
-        return mean_of(q, ("level", column, self.rows[0]), kind_of(q.unit)) if q is not None else None
+        if column not in self._means:
+            q = self.values(column)
+            of = ("level", column, self.rows[0])
+            self._means[column] = mean_of(q, of, kind_of(q.unit)) if q is not None else None
+        return self._means[column]
+
+    @cached_property
+    def _means(self) -> dict[str, Quantity | None]:
+        """Means that were asked for."""
+        return {}
 
     @cached_property
     def repeats(self) -> Repeats | None:
@@ -169,6 +180,8 @@ def _key(trials: Trials, name: str, row: int) -> float | str:
 
 def reach_of(groups: tuple[Group, ...]) -> float:
     """Half the width of a strip, SI: three times what the levels scatter, the same for all of them."""
+    # the median of so many levels is that of all, near enough for the width of a strip
+    groups = groups[:: max(1, len(groups) // ENOUGH_LEVELS)]
     sizes = [
         max(3 * (g.repeats.sd or 0.0), 3 * (g.explained or 0.0)) for g in groups if g.repeats is not None
     ]
