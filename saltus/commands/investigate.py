@@ -13,7 +13,7 @@ from saltus.core.entry import given as split_given
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
-from saltus.investigations.recipe.catalogue import ids, load_recipe, recipe_named
+from saltus.investigations.recipe.catalogue import ids, load_recipe, recipe_data, recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
 
 if TYPE_CHECKING:
@@ -93,11 +93,11 @@ def _verdict(c: Compared) -> str:
 
 
 def _list(as_json: bool) -> None:
-    recipes = [recipe_named(i) for i in ids()]
     if not as_json:
-        for recipe in recipes:
-            print(f"{recipe.id}: {recipe.question}")
+        for recipe_id in ids():
+            print(f"{recipe_id}: {recipe_data(recipe_id)['question']}")
         return
+    recipes = [recipe_named(i) for i in ids()]
     print_json(
         [
             {

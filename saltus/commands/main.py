@@ -19,6 +19,31 @@ from saltus.files.writing import PART
 BAD_INPUT, FAILURE = 2, 1
 
 
+WHAT = {
+    "alias": "List the true rates that look like an apparent one.",
+    "check": "Check a notebook or a pack, its films and its numbers.",
+    "clip": "Look at a film or a folder of numbered pictures.",
+    "cycles": "Find the passings through a level, the period and its drift.",
+    "demo": "Open the window with demo data.",
+    "export": "Write readings or motion as a table, or the graph as a picture.",
+    "fit": "Lay a line or curve through two columns of tables.",
+    "follow": "Follow bodies through a film: their places in every frame, with uncertainties.",
+    "gate": "Find when a body crosses lines, and how fast it is there.",
+    "interval": "Time between two instants that fell between frames.",
+    "investigate": "Run the investigation ID (or a file ending in .toml) on tables of trials.",
+    "motion": "Turn readings (px) into positions, velocities and accelerations with uncertainties.",
+    "pack": "Put a notebook and its films into one file.",
+    "repeats": 'Mean, spread and odd values of repeats, such as "2.31 2.38 2.29".',
+    "report": "Print the findings sheet.",
+    "results": "Tell every result of notebooks: of their trials, and what their takes give.",
+    "segment": "Fit a model to a stretch of a motion table.",
+    "series": "Mean or slope of a stretch of a recorded series; or the motion behind the pulses of a gate.",
+    "simulate": "Film a SCENE with the virtual camera.",
+    "unpack": "Unpack PACK into FOLDER, which is new or empty.",
+}
+"""The first sentence of each command's help, for the list of commands."""
+
+
 class _Commands(click.Group):
     """Commands are loaded when they are used; anything else is a notebook or film to open."""
 
@@ -44,6 +69,15 @@ class _Commands(click.Group):
         "alias": "numbers",
         "investigate": "investigate",
     }
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """List the commands without loading any of them."""
+        names = self.list_commands(ctx)
+        room = formatter.width - 6 - max(map(len, names))
+        with formatter.section(_("Commands")):
+            formatter.write_dl(
+                [(name, click.Command(name, help=_(WHAT[name])).get_short_help_str(room)) for name in names]
+            )
 
     def list_commands(self, ctx: click.Context) -> list[str]:
         return sorted(self._homes)

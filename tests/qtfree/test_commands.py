@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 
 import av
+import click
 import cv2
 import made
 import numpy as np
@@ -16,6 +17,7 @@ import pytest
 import tables
 from clips import encode, numbered_picture, plain_decode
 
+from saltus.commands import main
 from saltus.footage.opening import facts_of
 from saltus.notebook.derived.motion import headline, mapping_of
 from saltus.notebook.edits import trials as trial_edits
@@ -330,6 +332,12 @@ def test_words_that_are_no_command(saltus, tmp_path):
     assert all(name in out for name in DEMOS)
     assert saltus("--version")[1].startswith("Saltus")
     assert "simulate" in saltus("--help")[1]
+    group = main.saltus
+    context = click.Context(group)
+    for name, words in main.WHAT.items():
+        # the list is written without loading the commands; it must say what they say
+        assert " ".join(group.get_command(context, name).help.split("\n\n")[0].split()) == words
+    assert sorted(main.WHAT) == group.list_commands(context)
 
 
 def test_the_command_as_installed(tmp_path):

@@ -8,12 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from saltus.files.reading import read_plain
-from saltus.investigations.recipe.file import read_recipe
-from saltus.investigations.recipe.form import RECIPE_ID
-from saltus.investigations.recipe.recipe import (
-    Recipe,
-    RecipeError,
-)
+from saltus.investigations.recipe.recipe import RECIPE_ID, Recipe, RecipeError
 from saltus.investigations.sentences import say
 
 LARGEST = 1 << 20
@@ -21,7 +16,9 @@ FOLDER = Path(__file__).parents[1] / "catalogue"
 
 
 def load_recipe(path: Path) -> Recipe:
-    """Read an investigation from a file; see :func:`read_recipe`."""
+    """Read an investigation from a file; see :func:`saltus.investigations.recipe.file.read_recipe`."""
+    from saltus.investigations.recipe.file import read_recipe  # noqa: PLC0415  what only names them is quick
+
     return read_recipe(_file_text(path), path.name)
 
 

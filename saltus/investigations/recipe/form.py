@@ -6,7 +6,6 @@ here. The published JSON Schema is made from this form.
 
 from __future__ import annotations
 
-import re
 from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import (
@@ -24,12 +23,11 @@ from pydantic_core import PydanticCustomError, core_schema
 from saltus.core.formula_order import in_order
 from saltus.core.formulas import Formula, FormulaError, parse
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
-from saltus.investigations.recipe.recipe import FUNCTIONS, METHODS, MODELS, SLIPS
+from saltus.investigations.recipe.recipe import FUNCTIONS, METHODS, MODELS, RECIPE_ID, SLIPS
 from saltus.investigations.sentences import say
 
 FAULT = "fault"
 """Type of the faults whose sentence was made here."""
-RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
 TEXTS = ("varied", "measured", "same", "instruments", "steps", "checks", "cautions", "next")
 
 

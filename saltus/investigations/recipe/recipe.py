@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +16,7 @@ FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated")
 METHODS = ("film", "stopwatch", "sensor", "table")
 """How an investigation can be measured: read from a film, timed by hand, logged, or typed as read."""
 MODELS = ("line", "proportional", "quadratic")
+RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
 RESERVED = ("status", "note")
 SLIPS = (
     "half-cycles", "counted-from-one", "grams-as-kilograms", "centimetres-as-metres", "ten-times",
