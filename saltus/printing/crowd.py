@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
 FROM = 400
 """Fewer marks are drawn one by one."""
+FAR = 1 << 30
 FINER = 2
 """Cells to each pixel of the screen, across and down: their share makes soft edges."""
 
@@ -51,22 +52,23 @@ class _Cells:
     @classmethod
     def under(cls, painter: QPainter, x: Array, y: Array, margin: float) -> _Cells | None:
         """Those under some places and so much round them; None where nothing of it is on the device."""
-        device, transform = painter.device(), painter.transform()
+        device, to_device = painter.device(), painter.deviceTransform()
         if device is None or not len(x):
             return None
         ratio = device.devicePixelRatioF()
         box = QRectF(QPointF(float(x.min()), float(y.min())), QPointF(float(x.max()), float(y.max())))
-        seen = transform.mapRect(box.adjusted(-margin, -margin, margin, margin))
+        seen = to_device.mapRect(box.adjusted(-margin, -margin, margin, margin))
         if painter.hasClipping():
-            seen = seen.intersected(transform.mapRect(painter.clipBoundingRect()))
-        seen = seen.intersected(QRectF(0, 0, device.width() / ratio, device.height() / ratio))
-        corners = QRectF(seen.topLeft() * ratio, seen.size() * ratio)
-        part = corners.toAlignedRect()
+            seen = seen.intersected(to_device.mapRect(painter.clipBoundingRect()))
+        # a picture tells its size in pixels, a widget in its own units: what is too large costs time only
+        part = seen.intersected(QRectF(0, 0, device.width() * ratio, device.height() * ratio)).toAlignedRect()
         if part.isEmpty():
             return None
-        scale = FINER * ratio
-        dx = scale * transform.dx() - FINER * part.left()
-        return cls(part, scale * transform.m11(), dx, scale * transform.dy() - FINER * part.top(), ratio)
+        dx, dy = (
+            FINER * (shift - at)
+            for shift, at in ((to_device.dx(), part.left()), (to_device.dy(), part.top()))
+        )
+        return cls(part, FINER * to_device.m11(), dx, dy, ratio)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -75,11 +77,11 @@ class _Cells:
 
     def columns(self, x: Array) -> NDArray[np.int64]:
         """Columns of places across; far off ones stay off."""
-        return np.floor(np.clip(self.scale * x + self.dx, -4, self.shape[1] + 4)).astype(np.int64)
+        return np.floor(np.clip(self.scale * x + self.dx, -FAR, FAR)).astype(np.int64)
 
     def rows(self, y: Array) -> NDArray[np.int64]:
         """Rows of places down."""
-        return np.floor(np.clip(self.scale * y + self.dy, -4, self.shape[0] + 4)).astype(np.int64)
+        return np.floor(np.clip(self.scale * y + self.dy, -FAR, FAR)).astype(np.int64)
 
     def fill(self, painter: QPainter, covered: Mask, colour: QColor) -> None:
         """Colour the covered cells, 0 or 255."""

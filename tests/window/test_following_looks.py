@@ -22,7 +22,6 @@ from saltus.notebook.readings import Reading
 from saltus.ui.app.app import make_application
 from saltus.ui.kit.theme import theme
 from saltus.ui.read.readings_table import state_words
-from saltus.ui.timeline.lane_painter import TimeScale
 
 KEY = Qt.Key
 FRAMES = 40
@@ -296,20 +295,6 @@ def test_a_run_goes_on_elsewhere_and_ends_with_its_document(seen, qtbot):
     desk.following.stop()
     qtbot.waitUntil(lambda: desk.following.run is None)
     assert not desk.notebook.takes
-
-
-@pytest.mark.parametrize("span", [1.0, 7.0])
-def test_marks_are_thinned_to_what_can_be_told_apart(span):
-    """Of times closer than a mark only one is drawn; the first and the last column are there."""
-    scale = TimeScale((100.0, 700.0), (0.0, span), 760.0)
-    t = np.linspace(0, span, 20_000)
-    kept = scale.thinned(t)
-    assert len(kept) <= 202
-    assert np.diff([scale.px(x) for x in t[kept]]).min() > 1.5
-    few = np.linspace(0, span, 50)
-    assert len(scale.thinned(few)) == 50
-    assert scale.px(span) == pytest.approx(700)
-    assert len(scale.thinned(np.empty(0))) == 0
 
 
 def test_a_weak_reading_is_seen_and_not_used(seen, qtbot):

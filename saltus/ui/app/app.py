@@ -16,6 +16,7 @@ from saltus.ui.app.leaving import Leaving
 from saltus.ui.app.theming import SystemLook, dress
 from saltus.ui.app.warming import Warming
 from saltus.ui.app.window import Window
+from saltus.ui.app.window_place import place, remember
 from saltus.ui.kit.theme import apply_theme
 
 if TYPE_CHECKING:
@@ -52,6 +53,8 @@ def run_window(path: Path | None = None, demo: str | None = None) -> int:
     watch.refused.connect(lambda sentence: window.desk.said.emit(sentence, "warn"))
     Leaving(app, window.leave)
     SystemLook(window, window.dressing)
+    place(window)
+    app.aboutToQuit.connect(lambda: remember(window))
     window.show()
     # once the window stands: what the start page does not need, work left behind, a helper for the next film
     warming = Warming(window, lambda found: _offer(window, found))

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 STAGES = ("film", "scale", "read", "time", "motion", "log", "trials", "graph", "findings")
 WIDTH = 84
-HIGH = 56
+HIGH, LOW = 56, 32
 PART_OF = {"gallery": "start", "stopwatch": "trials"}
 
 
@@ -49,12 +49,20 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
         super().__init__()
         self._name = name
         self.mark: Mark = "empty"
+        self.low = False
         self.setCheckable(True)
-        self.setFixedSize(scaled(72), scaled(40 if name == "start" else HIGH))
+        self.be_low(low=False)
         self.setAccessibleName(stage_title(name))
         self.setToolTip(plain(tip))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def be_low(self, *, low: bool) -> None:
+        """Take the room of a line of text, or of a picture over it."""
+        self.low = low
+        start = 30 if low else 40
+        self.setFixedSize(scaled(72), scaled(start if self._name == "start" else LOW if low else HIGH))
+        self.update()
 
     def paintEvent(self, event: object) -> None:
         painter = self.painter()
@@ -74,10 +82,18 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
         if strong:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("ink"))
-            painter.drawRoundedRect(QRectF(1, 8, 3, box.height() - 14), 1.5, 1.5)
+            inset = 4 if self.low else 8
+            painter.drawRoundedRect(QRectF(1, inset, 3, self.high - 2 * inset), 1.5, 1.5)
+        painter.setFont(sans(13, 600 if strong else 400))
+        if self.low:
+            painter.setPen(ink)
+            left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(QRectF(6, 0, 58, self.high), left, stage_title(self._name))
+            if self.isEnabled():
+                draw_mark(painter, QPointF(63, self.high / 2), self.mark, 10)
+            return
         place = QRectF(box.center().x() - 10.5, 9, 21, 21)
         paint_icon(painter, self._name, place, ink, 1.7 if strong else 1.4)
-        painter.setFont(sans(13, 600 if strong else 400))
         painter.setPen(ink)
         painter.drawText(QRectF(0, 32, 72, 20), Qt.AlignmentFlag.AlignCenter, stage_title(self._name))
         if self.isEnabled():
@@ -107,6 +123,14 @@ class Rail(QWidget):
                 layout.addSpacing(8)
             self._cells[name] = cell
         layout.addStretch(1)
+        self._tall = self.sizeHint().height()
+
+    def fit(self, height: int) -> None:
+        """Show all stages in so much height, px: as words where pictures have no room."""
+        low = height < self._tall
+        for cell in self._cells.values():
+            if cell.low != low:
+                cell.be_low(low=low)
 
     def cell(self, name: str) -> QWidget:
         """The cell of a stage; the gallery belongs to Start, the stopwatch to Trials."""

@@ -22,6 +22,8 @@ from saltus.ui.app.rail import STAGES, Rail
 from saltus.ui.app.stages import StagesOnDemand
 from saltus.ui.app.theming import application, dress
 from saltus.ui.app.top_strip import TopStrip
+from saltus.ui.app.window_place import USUAL
+from saltus.ui.kit.reach import Reach
 from saltus.ui.start.stage import StartPage
 
 if TYPE_CHECKING:
@@ -30,6 +32,9 @@ if TYPE_CHECKING:
     from saltus.ui.app.messages import MessageBar, TaskBar
     from saltus.ui.desk.desk import Desk
     from saltus.ui.desk.typed_so_far import TypedSoFar
+
+
+SMALLEST = (960, 600)
 
 
 class Window(StagesOnDemand, QMainWindow):
@@ -43,8 +48,8 @@ class Window(StagesOnDemand, QMainWindow):
         super().__init__()
         self._guide: Guide | None = None
         self.setWindowTitle("Saltus")
-        self.setMinimumSize(1024, 680)
-        self.resize(1280, 800)
+        self.setMinimumSize(*SMALLEST)
+        self.resize(*USUAL)
         self.setAcceptDrops(True)
         self._shortcuts()
         self.dressing = QTimer(self)
@@ -164,7 +169,7 @@ class Window(StagesOnDemand, QMainWindow):
 
     def _lay_out(self) -> None:
         self._stack = QStackedWidget()
-        self._stack.addWidget(self.start)
+        self._rooms: dict[str, Reach] = {}
         right = self._right = QVBoxLayout()
         right.setSpacing(0)
         right.setContentsMargins(0, 0, 0, 0)
@@ -220,10 +225,11 @@ class Window(StagesOnDemand, QMainWindow):
         if name not in ("start", "gallery") and not (self.works and self.desk.session.opened):
             return
         stage: QWidget = getattr(self, name)
-        if self._stack.indexOf(stage) < 0:
-            self._stack.addWidget(stage)
+        if name not in self._rooms:
+            self._rooms[name] = Reach(stage)
+            self._stack.addWidget(self._rooms[name])
         self._stage = name
-        self._stack.setCurrentWidget(stage)
+        self._stack.setCurrentWidget(self._rooms[name])
         if name == "start":
             self.start.refresh()
         self.rail.show_stage(name)
@@ -320,6 +326,7 @@ class Window(StagesOnDemand, QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self.rail.fit(self.height())
         if self.works:
             self.messages.place()
             self.tasks.place()

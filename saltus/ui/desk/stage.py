@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, ClassVar
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from saltus.ui.kit.widgets import Card, NextCard, beside_column, label, row
+from saltus.ui.kit.columns import beside_column
+from saltus.ui.kit.widgets import Card, NextCard, label, row
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

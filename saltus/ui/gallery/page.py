@@ -22,12 +22,13 @@ from saltus.investigations.recipe.recipe import METHODS
 from saltus.investigations.view.gallery import catalogue, matches
 from saltus.notebook.trials import FREE
 from saltus.ui.gallery.card import InvestigationCard, SetUpDrawing, method_words
+from saltus.ui.kit.columns import column_panel
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled, text_factor
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import Card, Facts, button, clear_layout, column_panel, label, row, rule, yielding
+from saltus.ui.kit.widgets import Card, Facts, button, clear_layout, label, row, rule, yielding
 
 if TYPE_CHECKING:
     from saltus.investigations.recipe.recipe import Recipe

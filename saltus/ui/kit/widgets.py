@@ -14,9 +14,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +22,7 @@ from PyQt6.QtWidgets import (
 from saltus.core.wording import _
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.plain_text import plain
-from saltus.ui.kit.scaling import column_width, scaled, sized
+from saltus.ui.kit.scaling import scaled, sized
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
@@ -228,62 +226,6 @@ class Facts(QWidget):
             right.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             self._grid.addWidget(left, i, 0, Qt.AlignmentFlag.AlignTop)
             self._grid.addWidget(right, i, 1)
-
-
-def column_panel(width: int = 304) -> tuple[QWidget, QVBoxLayout, QVBoxLayout]:
-    """The column at the right of a stage: what scrolls when it is too long, and a foot always in sight.
-
-    Returns
-    -------
-    panel : QWidget
-    column, foot : QVBoxLayout
-    """
-    inner = QWidget()
-    inner.setObjectName("inner")
-    column = QVBoxLayout(inner)
-    column.setContentsMargins(16, 14, 16, 10)
-    column.setSpacing(GAP)
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setWidget(inner)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    panel = QWidget()
-    panel.setObjectName("column")
-    panel.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    panel.setFixedWidth(column_width(width))
-    whole = QVBoxLayout(panel)
-    whole.setContentsMargins(1, 0, 0, 0)  # leaves the hairline at its left
-    whole.setSpacing(0)
-    whole.addWidget(area, 1)
-    foot = QVBoxLayout()
-    foot.setContentsMargins(16, 4, 16, 12)
-    whole.addLayout(foot)
-    return panel, column, foot
-
-
-def beside_column(stage: QWidget, left: QWidget, width: int) -> tuple[QVBoxLayout, QVBoxLayout]:
-    """Fill a stage with what grows at the left and a column at the right; gives the column and its foot."""
-    layout = QHBoxLayout(stage)
-    layout.setContentsMargins(0, 0, 0, 0)
-    layout.setSpacing(0)
-    layout.addWidget(left, 1)
-    panel, column, foot = column_panel(width)
-    layout.addWidget(panel)
-    return column, foot
-
-
-def over(top: QWidget, below: QWidget, sizes: tuple[int, int]) -> QSplitter:
-    """Put a picture over what belongs to it, with a divider that can be dragged."""
-    split = QSplitter(Qt.Orientation.Vertical)
-    split.addWidget(top)
-    split.addWidget(below)
-    split.setSizes(list(sizes))
-    split.setStretchFactor(0, 3)
-    split.setStretchFactor(1, 1)
-    split.setChildrenCollapsible(False)
-    split.setHandleWidth(3)
-    return split
 
 
 class Field(QLineEdit):

@@ -76,7 +76,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         desk.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(860, 560)
+        return QSize(860, scaled(320))
 
     # -- where things are ----------------------------------------------------------------------------
 

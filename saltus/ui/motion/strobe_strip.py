@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 
-MARGIN_PX = 40.0
+MARGIN_PX, LEAST_HIGH = 40.0, 40
 
 
 class StrobeStrip(QWidget):
@@ -31,19 +31,23 @@ class StrobeStrip(QWidget):
         super().__init__()
         self._desk = desk
         self._still = Still()
-        self.setFixedHeight(scaled(104))
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMaximumHeight(scaled(104))
+        # in a low window it gives way to the lanes
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         desk.pictureArrived.connect(lambda *_arrived: self.update())
         desk.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(860, 104)
+        return QSize(860, scaled(104))
 
     def paintEvent(self, event: object) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.colour("stage"))
         take, shown = self._desk.take, self._desk.shown
+        if self.height() < LEAST_HIGH:
+            painter.fillRect(self.rect(), theme.colour("panel"))
+            return
         if take is None:
             return
         zoom, left, top = self._placed(take)

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from saltus.core.wording import _
 from saltus.ui.desk.player import Player
 from saltus.ui.desk.stage import Stage
+from saltus.ui.kit.columns import over
 from saltus.ui.kit.key_codes import letter_of
-from saltus.ui.kit.widgets import over
 from saltus.ui.picture.box_tool import BoxTool
 from saltus.ui.picture.read_tool import RING_FACTOR, ReadTool
 from saltus.ui.picture.view import PictureView

@@ -20,17 +20,9 @@ from saltus.notebook.edits import scale as edits
 from saltus.notebook.model import Typed
 from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.chart_view import ChartView
+from saltus.ui.kit.columns import over
 from saltus.ui.kit.scaling import column_width, scaled, sized
-from saltus.ui.kit.widgets import (
-    Card,
-    Field,
-    button,
-    clear_layout,
-    label,
-    over,
-    row,
-    rule,
-)
+from saltus.ui.kit.widgets import Card, Field, button, clear_layout, label, row, rule
 from saltus.ui.picture.loupe import Loupe
 from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView

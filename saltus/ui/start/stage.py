@@ -15,13 +15,14 @@ from saltus.core.wording import _, plural
 from saltus.printing.fonts import sans
 from saltus.ui.desk.recent import picture_file, recent_notebooks
 from saltus.ui.desk.scene_words import scene_words
+from saltus.ui.kit.columns import beside_column
 from saltus.ui.kit.drop_area import DropArea
 from saltus.ui.kit.icons import paint_icon
 from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
 from saltus.ui.kit.theme import theme
-from saltus.ui.kit.widgets import Card, beside_column, button, clear_layout, draw_covering, label, row
+from saltus.ui.kit.widgets import Card, button, clear_layout, draw_covering, label, row
 from saltus.ui.start.typed_text import TypedText
 
 if TYPE_CHECKING:

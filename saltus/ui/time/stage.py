@@ -16,7 +16,8 @@ from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import ByHand
 from saltus.ui.desk.player import Player
 from saltus.ui.desk.stage import Stage
-from saltus.ui.kit.widgets import button, over, row
+from saltus.ui.kit.columns import over
+from saltus.ui.kit.widgets import button, row
 from saltus.ui.picture.view import PictureView
 from saltus.ui.time.counting import CountingPanel
 from saltus.ui.time.gates import GatesPanel

@@ -169,8 +169,8 @@ class LanePainter:
         """Draw how alike each frame's place looks: below a line it is doubtful ground."""
         painter = self._painter
 
-        def py(value: float) -> float:
-            share = (min(max(value, LEAST_ALIKE), 1.0) - LEAST_ALIKE) / (1 - LEAST_ALIKE)
+        def py(value: Any) -> Any:
+            share = (np.clip(value, LEAST_ALIKE, 1.0) - LEAST_ALIKE) / (1 - LEAST_ALIKE)
             return box.bottom() - 5 - share * (box.height() - 12)
 
         left, right = self._scale.plot

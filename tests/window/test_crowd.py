@@ -1,0 +1,91 @@
+"""Marks so many that they lie on each other: drawn at once they look as drawn one by one, and none is missing."""
+
+import cv2
+import numpy as np
+import pytest
+from PyQt6.QtCore import QLineF, QPointF
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
+
+from saltus.printing.crowd import draw_bars, draw_bars_across, draw_crowd, draw_long_trail
+from saltus.printing.marks import draw_shape, draw_trail
+from saltus.printing.tokens import look
+
+WIDE, HIGH = 300, 120
+RED = QColor(200, 30, 30)
+
+
+@pytest.fixture
+def places():
+    """A crowded curve with noise, single ones far off, some beyond the picture and some that are no numbers."""
+    rng = np.random.default_rng(1)
+    x = rng.uniform(5, WIDE - 5, 3000)
+    y = 60 + 20 * np.sin(x / 30) + rng.normal(0, 3, len(x))
+    x[:3], y[:3] = (40.0, 150.0, 290.0), (112.0, 6.0, 100.0)
+    x[3:6], y[3:6] = (-80.0, 1e9, np.nan), (20.0, 30.0, 40.0)
+    return x, y
+
+
+def drawn(act, ratio=1.0, scale=1.0):
+    """Brightness (H, W) of what is drawn on white, on a device of that many pixels to a unit."""
+    image = QImage(round(WIDE * ratio), round(HIGH * ratio), QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(ratio)
+    image.fill(QColor("white"))
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.scale(scale, scale)
+    act(painter)
+    painter.end()
+    bits = image.constBits()
+    return np.frombuffer(bits.asstring(image.sizeInBytes()), np.uint8).reshape(image.height(), -1, 4)[..., 1]
+
+
+def assert_alike(one, other, within=1):
+    """What is clearly covered in one is touched in the other, to a pixel, both ways."""
+    near = np.ones((2 * within + 1, 2 * within + 1), np.uint8)
+    for a, b in ((one, other), (other, one)):
+        touched = cv2.dilate((b < 250).astype(np.uint8), near)
+        assert not np.any((a < 120) & (touched == 0))
+    assert np.mean(one < 200) == pytest.approx(np.mean(other < 200), rel=0.12)
+
+
+@pytest.mark.usefixtures("window")
+@pytest.mark.parametrize(("ratio", "scale"), [(1.0, 1.0), (2.0, 1.0), (1.0, 1.5)])
+@pytest.mark.parametrize("number", range(4))
+@pytest.mark.parametrize("hollow", [False, True])
+def test_a_crowd_looks_as_one_by_one(places, number, hollow, ratio, scale):
+    """Every shape, filled and open, on fine screens and with large text; outliers are there."""
+    x, y = places
+    shape = look(number)
+
+    def singly(painter):
+        for a, b in zip(x, y, strict=True):
+            if np.isfinite(a + b) and abs(a) < 1e6:
+                draw_shape(painter, shape, QPointF(a, b), 4, RED, hollow=hollow)
+
+    def at_once(painter):
+        draw_crowd(painter, shape, x, y, 4, RED, hollow=hollow)
+
+    assert_alike(drawn(singly, ratio, scale), drawn(at_once, ratio, scale))
+
+
+@pytest.mark.usefixtures("window")
+def test_bars_and_trails_look_as_one_by_one(places):
+    """Upright and level bars, and trails with their halo."""
+    x, y = places
+    there = np.isfinite(x) & (np.abs(x) < 1e6)
+    pen, U = QPen(RED, 1.2), 3.0
+
+    def singly(painter, *, upright):
+        painter.setPen(pen)
+        for a, b in zip(x[there], y[there], strict=True):
+            painter.drawLine(QLineF(a, b - U, a, b + U) if upright else QLineF(a - U, b, a + U, b))
+
+    assert_alike(
+        drawn(lambda p: singly(p, upright=True)), drawn(lambda p: draw_bars(p, x, y + U, y - U, pen)), 2
+    )
+    level = drawn(lambda p: draw_bars_across(p, y, x - U, x + U, pen))
+    assert_alike(drawn(lambda p: singly(p, upright=False)), level, 2)
+    marks = [(QPointF(a, b), 1.0) for a, b in zip(x[there], y[there], strict=True)]
+    trail = drawn(lambda p: draw_trail(p, look(0), marks, 5.0))
+    at_once = drawn(lambda p: draw_long_trail(p, look(0), x, y, 5.0))
+    assert np.mean((trail < 220) != (at_once < 220)) < 0.05
