@@ -92,10 +92,13 @@ class Seen:
         The last one.
     cuts : dict of (int, int) to ndarray
         By frame and number of the body: what lies about its place, for those in doubt and the last one.
+    next : tuple of (x, y, reach)
+        Where each body is looked for in the frame after, and how far to each side, px.
     """
 
     picture: NDArray[np.uint8]
     cuts: dict[tuple[int, int], NDArray[np.uint8]]
+    next: tuple[tuple[float, float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -165,7 +168,7 @@ def follow(
         run = Following(starts, ahead.first(frames[0], coloured=colour))
         colour = any(body.method == "colour" for body in run.bodies)
         watched, steering = steering is not None, steering or Steering()
-        block = _Block(starts, watched=watched)
+        block = _Block(starts, run, watched=watched)
         for i, number in enumerate(frames[1:], 1):
             while steering.waits:
                 time.sleep(WAIT_S)
@@ -190,7 +193,8 @@ def follow(
 class _Block:
     """What was found since it was handed on last."""
 
-    def __init__(self, starts: tuple[Start, ...], *, watched: bool) -> None:
+    def __init__(self, starts: tuple[Start, ...], run: Following, *, watched: bool) -> None:
+        self._run = run
         self._sides = [max(start.box.width, start.box.height) * AROUND for start in starts]
         self._watched = watched
         self._due_s = time.monotonic() + HANDED_ON_S
@@ -226,7 +230,8 @@ class _Block:
             for i, (sighting, side) in enumerate(zip(sightings, self._sides, strict=True)):
                 if sighting.state == "weak" or (frame is self.frames[-1] and sighting.state == "found"):
                     cuts[frame.number, i] = cut_about(frame.colour(), sighting.x, sighting.y, side)
-        return Seen(self.frames[-1].colour(), cuts)
+        before, last = self._run.times[-2:]
+        return Seen(self.frames[-1].colour(), cuts, tuple(self._run.looks_at(2 * last - before)))
 
 
 class _Ahead:

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
     from saltus.printing.tokens import Look
 
 STROKE, HANDLE = 1.4, 6.0
+SEARCHED, TICK = QColor(255, 255, 255, 28), QColor(255, 255, 255, 150)
+ROUND, TICK_LONG = 10.0, 7.0
 ON_STAGE_WARN = QColor("#FFAA7A")
 """The colour of doubt on pictures, which are dark in both themes."""
 
@@ -30,6 +32,22 @@ def draw_box(painter: QPainter, box: QRectF, colour: QColor, *, handles: bool = 
         for corner in (box.topLeft(), box.topRight(), box.bottomLeft(), box.bottomRight()):
             half = HANDLE / 2
             painter.drawRect(QRectF(corner.x() - half, corner.y() - half, HANDLE, HANDLE))
+
+
+def draw_search_area(painter: QPainter, area: QRectF) -> None:
+    """Lay a soft light over where a body is looked for; ticks at its sides point to where it is expected."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(SEARCHED)
+    painter.drawRoundedRect(area, ROUND, ROUND)
+    painter.setPen(QPen(TICK, 1.6))
+    middle = area.center()
+    for x, y, dx, dy in (
+        (area.left(), middle.y(), 1, 0),
+        (area.right(), middle.y(), -1, 0),
+        (middle.x(), area.top(), 0, 1),
+        (middle.x(), area.bottom(), 0, -1),
+    ):
+        painter.drawLine(QLineF(x, y, x + TICK_LONG * dx, y + TICK_LONG * dy))
 
 
 def draw_doubt(

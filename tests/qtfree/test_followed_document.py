@@ -70,6 +70,11 @@ def followed(notebook, run, folder):
     blocks = []
     ended = finished(run.steps(folder), take=blocks.append)
     for handed in blocks:
+        after = run.frames.index(handed.found.frames[-1]) + 1
+        if after < len(run.frames):
+            # it is looked for where it will be
+            x, y, reach = handed.found.seen.next[0]
+            assert np.abs(PATH[run.frames[after]] - (x, y)).max() < reach
         notebook = run.added(notebook, handed)
     return run.ended(notebook, ended)
 
@@ -335,7 +340,7 @@ def test_what_is_found_is_handed_on_no_oftener_than_it_can_be_shown(monkeypatch)
     """Ten times a second at the most; the longer it takes to be shown, the rarer; nothing is handed on twice."""
     now = [100.0]
     monkeypatch.setattr(following_jobs.time, "monotonic", lambda: now[0])
-    block = following_jobs._Block((), watched=False)
+    block = following_jobs._Block((), None, watched=False)
     frame = Frame(7, 0.1, np.zeros((2, 2), np.uint8), lambda: None)
     block.add(frame, ())
     assert not block.due

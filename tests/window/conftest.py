@@ -61,6 +61,8 @@ def window(qtbot, request):
     timers = [t for t in alive(QTimer) if t.isActive() and t.parent() is None]
     assert not timers
     made_window.deleteLater()
+    # without this the dead window is styled again for every test that follows
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     set_text_size(100)
 
 

@@ -92,6 +92,11 @@ class CentroidFollower(NearbyFollower[Centre]):
         """Area of what was found lately, px²; None before anything was."""
         return float(np.median(self.areas)) if self.areas else None
 
+    @property
+    def reach(self) -> float:
+        """Half the longer side of the window that is weighed, px."""
+        return WINDOW * max(self.size) / 2 + 2
+
     def learn(self, found: Centre) -> None:
         """Take in the area."""
         self.areas.append(found.area)

@@ -68,6 +68,11 @@ class NearbyFollower(ABC, Generic[P]):
     shift: tuple[float, float] = (0.0, 0.0)
     quarters: Quarters = field(default_factory=Quarters)
 
+    @property
+    @abstractmethod
+    def reach(self) -> float:
+        """How far to each side of a place something of the body may be seen, px."""
+
     @abstractmethod
     def seen_about(self, picture: Picture, x: float, y: float) -> P | None:
         """What is seen about a place, px; None where there is nothing of it."""
@@ -115,6 +120,11 @@ class NearbyFollower(ABC, Generic[P]):
         return Sighting(
             state, found.x + self.off[0], found.y + self.off[1], found.spread, found.alike, doubts
         )
+
+    def looks_at(self, t: float) -> tuple[float, float, float]:
+        """Where the point is looked for next, and how far to each side, px."""
+        expected = self.way.ahead(t, far=self.lost_for > 0)
+        return expected.x + self.off[0], expected.y + self.off[1], self.reach
 
     def settle(self) -> None:
         """Nothing is learnt that earlier places would have to be read again for."""

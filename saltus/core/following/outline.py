@@ -98,6 +98,11 @@ class OutlineFollower(NearbyFollower[Circle]):
         made.begin(found, t, point or box.centre)
         return made
 
+    @property
+    def reach(self) -> float:
+        """The farthest an edge is looked for, px."""
+        return OUTER * self.radius
+
     def learn(self, found: Circle) -> None:
         """Take in the radius, a little at a time, and the strength of the edge."""
         self.radius += 0.1 * (found.radius - self.radius)

@@ -121,8 +121,7 @@ class PatternFollower(PatternReading):
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)
         size, middle = self.patch.size, (expected.x, expected.y)
-        near = 5 + 0.3 * size + 0.25 * expected.step + 2 * expected.bend
-        look = self._look(picture, middle, near, others)
+        look = self._look(picture, middle, self._near(expected), others)
         if look.state == "found" and look.found is not None:
             if apart(look.found, expected) <= JUMP_PX + JUMP_OF_SIZE * size + 2 * expected.bend:
                 self.way.add(t, look.found.x, look.found.y)
@@ -147,6 +146,25 @@ class PatternFollower(PatternReading):
         self._lead_on(look, t, expected)
         return look
 
+    def _near(self, expected: Predicted) -> float:
+        """How far to each side it is looked for while it is sure, px."""
+        return 5 + 0.3 * self.patch.size + 0.25 * expected.step + 2 * expected.bend
+
+    def _in_doubt_near(self, expected: Predicted) -> float:
+        """How far while it is doubted: the longer, the farther."""
+        return 5 + 0.3 * self.patch.size * (1 + 0.5 * min(self.lost_for, 8)) + 0.25 * expected.step
+
+    def looks_at(self, t: float) -> tuple[float, float, float]:
+        """Where the point is looked for, and how far to each side the body may reach, px."""
+        if self.doubt is None:
+            expected = self.way.ahead(t)
+            reach = self._near(expected)
+        else:
+            expected = (self.doubt.trial if len(self.doubt.trial) else self.way).ahead(t, far=True)
+            reach = self._in_doubt_near(expected)
+        px, py = self.patch.point
+        return expected.x + px, expected.y + py, reach + self.patch.size / 2
+
     def _jumped(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         """Look farther round the last place, as after a bounce or a throw: it must be unmistakable."""
         expected = self.way.ahead(t)
@@ -167,8 +185,7 @@ class PatternFollower(PatternReading):
         assert doubt is not None
         expected = (doubt.trial if len(doubt.trial) else self.way).ahead(t, far=True)
         size, middle = self.patch.size, (expected.x, expected.y)
-        reach = 5 + 0.3 * size + 0.25 * expected.step + 0.15 * size * min(self.lost_for, 8)
-        look = self._look(picture, middle, reach, others)
+        look = self._look(picture, middle, self._in_doubt_near(expected), others)
         if len(doubt.trial):
             # the one that goes on as it went is it, whatever was taken for it meanwhile
             on_way = self.way.ahead(t, far=True)

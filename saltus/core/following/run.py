@@ -92,6 +92,9 @@ class Follower(Protocol):
     def step(self, picture: Picture, t: float, others: tuple[Any, ...] = ()) -> Sighting:
         """Look for it in the next picture, at a time, s."""
 
+    def looks_at(self, t: float) -> tuple[float, float, float]:
+        """Where the point that is read is looked for at a time, s, and how far to each side, px."""
+
     def settle(self) -> None:
         """Finish what is learnt from the first pictures."""
 
@@ -212,6 +215,10 @@ class Following:
             places = ((sighting.x, sighting.y) for sighting in out)
             self._ground.add(frame.grey, [_about(b, p) for b, p in zip(self.bodies, places, strict=True)])
         return out
+
+    def looks_at(self, t: float) -> list[tuple[float, float, float]]:
+        """Where each body will be looked for at a time, s: its point, and how far to each side, px."""
+        return [body.follower.looks_at(t) for body in self.bodies]
 
     def results(self) -> list[Followed]:
         """Give what was found so far; the first pictures as the settled patch sees them."""

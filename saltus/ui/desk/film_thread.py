@@ -191,9 +191,11 @@ class FilmThread(QThread):
         last, self._last = self._last, wish
         step = 1
         if last is not None and last.key == wish.key and last.frame != wish.frame:
-            step = wish.frame - last.frame
+            way = wish.frame - last.frame
             # after a jump nobody knows the way: the next frame is as good a guess as any
-            step = step if abs(step) <= AHEAD else 1
+            step = (1 if way > 0 else -1) if abs(way) <= AHEAD else 1
+            # frames that were left out while playing are no habit; those that are not read are
+            step *= wish.take.step if abs(way) == wish.take.step else 1
         there = range(len(wish.take.facts.ticks))
         frames = [wish.frame + step * i for i in range(1, AHEAD + 1)]
         self._ahead = deque(replace(wish, frame=n) for n in frames if n in there)

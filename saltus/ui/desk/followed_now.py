@@ -82,6 +82,8 @@ class FollowedNow(QObject):
         For each body frames lately found, and what lies about its place there.
     cuts : dict of (str, str, int) to QImage
         By take, body (and run) and frame: what lies about a place, and what is looked for.
+    looks_at : dict of str to (x, y, reach)
+        Where each body is looked for next, and how far to each side, px.
     decodes_at : float
         Frames a second in which the film alone could be decoded.
     """
@@ -95,6 +97,7 @@ class FollowedNow(QObject):
         self.strip: dict[str, list[tuple[int, QImage]]] = {}
         self.cuts: dict[tuple[str, str, int], QImage] = {}
         self.decodes_at = 0.0
+        self.looks_at: dict[str, tuple[float, float, float]] = {}
         self._asked: set[tuple[str, str, int]] = set()
         self._task: Task | None = None
         self._name, self._settled = "", False
@@ -221,6 +224,8 @@ class FollowedNow(QObject):
         notebook = run.added(self._desk.notebook, handed)
         self.decodes_at = 1 / found.decode_s if found.decode_s > 0 else 0.0
         picture = as_image(found.seen.picture) if found.seen is not None else None
+        areas = found.seen.next if found.seen is not None else ()
+        self.looks_at = {one.body: area for one, area in zip(run.wanted, areas, strict=False)}
         for (frame, i), cut in (found.seen.cuts if found.seen is not None else {}).items():
             last = frame == run.at and found.sightings[-1][i].state == "found"
             self._keep(run, frame, run.wanted[i].body, as_image(cut), last=last)
@@ -257,6 +262,7 @@ class FollowedNow(QObject):
     def _over(self, task: Task) -> None:
         if task is self._task:
             self.run = self._task = None
+            self.looks_at = {}
             self.changed.emit()
 
     def _look_whether_it_goes_on(self) -> None:

@@ -12,7 +12,7 @@ from saltus.core.motion.expect import expected_place
 from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import timing
-from saltus.printing.followed_marks import draw_box
+from saltus.printing.followed_marks import draw_box, draw_search_area
 from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
@@ -206,6 +206,11 @@ class ReadTool:
             return
         draw_geometry(painter, take, view.place, zoom, 0.12 * view.width())
         shown = desk.shown[1] if desk.shown is not None else desk.frame
+        now = desk.following
+        if now.run is not None and now.take_id == take.id and now.run.at == shown:
+            for x, y, reach in now.looks_at.values():
+                area = QRectF(view.place(x - reach, y - reach), view.place(x + reach, y + reach))
+                draw_search_area(painter, area)
         if self.trail:
             draw_readings(painter, take, shown, view.placer(), RING_FACTOR * zoom, plate_font(13, 600))
         if self.boxes:
