@@ -27,10 +27,12 @@ if TYPE_CHECKING:
 
 OPEN_AT_ONCE = 2
 THUMB_HEIGHT = 64
-AHEAD = 12
+AHEAD, LEAST_AHEAD = 12, 4
 """How many frames are made ready in the direction of travel."""
 READY_BYTES = 128 * 1024 * 1024
 """Bound on pictures ready to be painted; decoded frames have a bound of their own."""
+LEAST_READY = 12
+"""Of very large pictures so many are kept all the same: a few steps back need no decoder then."""
 
 
 @dataclass(frozen=True)
@@ -197,31 +199,40 @@ class FilmThread(QThread):
             # frames that were left out while playing are no habit; those that are not read are
             step *= wish.take.step if abs(way) == wish.take.step else 1
         there = range(len(wish.take.facts.ticks))
-        frames = [wish.frame + step * i for i in range(1, AHEAD + 1)]
+        # of large pictures fewer, so that what was shown lately is not pushed out by what may never be
+        size = max(4 * wish.take.facts.width * wish.take.facts.height, 1)
+        count = min(max(READY_BYTES // size, LEAST_AHEAD), AHEAD)
+        frames = [wish.frame + step * i for i in range(1, count + 1)]
         self._ahead = deque(replace(wish, frame=n) for n in frames if n in there)
 
     def _prepare(self, wish: Wish) -> None:
         if wish.key not in self._broken and (wish.key, wish.frame) not in self._ready:
             with contextlib.suppress(Cancelled):
-                self._image(wish)
+                self._image(wish, ahead=True)
 
     def _make_thumb(self, wish: Wish) -> None:
         if wish.key in self._broken:
             return
-        image = self._image(wish, keep=False)
+        try:
+            image = self._image(wish, keep=False, ahead=True)
+        except Cancelled:
+            with self._change:
+                self._thumbs.appendleft(wish)
+            return
         if image is not None and wish.cut is not None:
             self.thumbnail.emit(wish, as_image(cut_about(as_array(image), *wish.cut[1:])))
         elif image is not None:
             small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
             self.thumbnail.emit(wish, small)
 
-    def _image(self, wish: Wish, *, keep: bool = True) -> QImage | None:
+    def _image(self, wish: Wish, *, keep: bool = True, ahead: bool = False) -> QImage | None:
         """The picture of a frame; trouble is told once for a film.
 
         Raises
         ------
         Cancelled
-            When another is wanted meanwhile and this one can be seen as a preview until it is wanted again.
+            When another is wanted meanwhile and nobody waits for this one (``ahead``), or it can be seen as a
+            preview until it is wanted again.
         """
         key = (wish.key, wish.frame)
         with self._change:
@@ -235,8 +246,9 @@ class FilmThread(QThread):
             self.failed.emit(wish, str(error))
             return None
         try:
-            seen = keep and not reader.at_hand(wish.frame) and self._shown_meanwhile(wish)
-            image = as_image(reader.picture(wish.frame, self._gone) if seen else reader.picture(wish.frame))
+            seen = keep and not ahead and not reader.at_hand(wish.frame) and self._shown_meanwhile(wish)
+            gone = self._gone if seen or ahead else _awaited
+            image = as_image(reader.picture(wish.frame, gone))
         except FilmError as error:
             # one frame that cannot be decoded: the others may well be
             if keep and wish.frame == self._asked:
@@ -246,7 +258,7 @@ class FilmThread(QThread):
             with self._change:
                 self._ready[key] = image
                 self._ready_bytes += image.sizeInBytes()
-                while self._ready_bytes > READY_BYTES and len(self._ready) > 1:
+                while self._ready_bytes > READY_BYTES and len(self._ready) > LEAST_READY:
                     self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
         return image
 
@@ -258,3 +270,8 @@ class FilmThread(QThread):
                 self._readers.popitem(last=False)[1].close()
         self._readers.move_to_end(wish.key)
         return self._readers[wish.key]
+
+
+def _awaited() -> bool:
+    """Whether nobody waits for a picture any more: somebody does."""
+    return False
