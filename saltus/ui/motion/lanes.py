@@ -210,7 +210,6 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             return
         shows = (*chosen, self.axis, self.tall, self._desk.segment_id, theme.dark)
         self._still.lay(painter, self, shows, lambda on: self._paint_still(on, *chosen))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_drag(painter)
         self._paint_cursor(painter)
         self.paint_focus(painter, theme.colour("accent"))
