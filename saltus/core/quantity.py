@@ -349,7 +349,8 @@ def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | f
     for q, slope in terms:
         if not q.shares:
             continue
-        d = np.broadcast_to(np.asarray(slope, dtype=float), shape)
+        d = np.asarray(slope, dtype=float)
+        d = d if d.shape == shape else np.broadcast_to(d, shape)
         for source, share in q.shares.items():
             grown = share.spread(q.value.shape, shape).times(d)
             if source in shares:

@@ -34,12 +34,15 @@ class Unit:
 
     exponents: tuple[Fraction, ...]
 
+    # the same few units meet again and again, and fractions take their time
+    @lru_cache(maxsize=4096)  # noqa: B019  units are few, and values
     def __mul__(self, other: Unit) -> Unit:
         return Unit(tuple(a + b for a, b in zip(self.exponents, other.exponents, strict=True)))
 
     def __truediv__(self, other: Unit) -> Unit:
         return self * other**-1
 
+    @lru_cache(maxsize=4096)  # noqa: B019  units are few, and values
     def __pow__(self, power: Fraction | float) -> Unit:
         exact = Fraction(power).limit_denominator(64)
         return Unit(tuple(a * exact for a in self.exponents))

@@ -98,15 +98,12 @@ def align(
     doi:10.1023/B:VISI.0000011205.11775.fd, the patch being shifted and never the picture.
     """
     laid = _Laid(patch, picture, corner, noise, seen, ground)
-    x, y = start
-    before, move = math.inf, np.zeros(4)
+    (x, y), before = start, math.inf
+    move: Array | None = None
     for step in range(STEPS):
-        if not laid.put(x, y):
+        move = laid.move() if laid.put(x, y) else None
+        if move is None:
             return None
-        next_move = laid.move()
-        if next_move is None:
-            return None
-        move = next_move
         size = math.hypot(move[0], move[1])
         scale = min(1.0, 1.0 / size) if size else 1.0
         x, y = x + scale * float(move[0]), y + scale * float(move[1])
@@ -116,7 +113,7 @@ def align(
         if step and size * min(size / before, 1.0) < REST_PX:
             break
         before = size
-    return laid.alignment(x, y, move)
+    return laid.alignment(x, y, move) if move is not None else None
 
 
 class _Laid:

@@ -122,7 +122,13 @@ class NearbyFollower(ABC, Generic[P]):
         )
 
     def looks_at(self, t: float) -> tuple[float, float, float]:
-        """Where the point is looked for next, and how far to each side, px."""
+        """Where the point is looked for next, and how far to each side, px.
+
+        Parameters
+        ----------
+        t : float
+            Time of the next picture, s.
+        """
         expected = self.way.ahead(t, far=self.lost_for > 0)
         return expected.x + self.off[0], expected.y + self.off[1], self.reach
 

@@ -155,7 +155,13 @@ class PatternFollower(PatternReading):
         return 5 + 0.3 * self.patch.size * (1 + 0.5 * min(self.lost_for, 8)) + 0.25 * expected.step
 
     def looks_at(self, t: float) -> tuple[float, float, float]:
-        """Where the point is looked for, and how far to each side the body may reach, px."""
+        """Where the point is looked for, and how far to each side the body may reach, px.
+
+        Parameters
+        ----------
+        t : float
+            Time of the next picture, s.
+        """
         if self.doubt is None:
             expected = self.way.ahead(t)
             reach = self._near(expected)

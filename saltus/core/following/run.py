@@ -217,7 +217,13 @@ class Following:
         return out
 
     def looks_at(self, t: float) -> list[tuple[float, float, float]]:
-        """Where each body will be looked for at a time, s: its point, and how far to each side, px."""
+        """Where each body will be looked for: its point, and how far to each side, px.
+
+        Parameters
+        ----------
+        t : float
+            Time of the next picture, s.
+        """
         return [body.follower.looks_at(t) for body in self.bodies]
 
     def results(self) -> list[Followed]:

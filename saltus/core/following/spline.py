@@ -77,7 +77,18 @@ def shifted(spline: Image, fx: float, fy: float) -> tuple[Image, Image, Image]:
 
 
 def values_shifted(spline: Image, fx: float, fy: float) -> Image:
-    """Give the values of :func:`shifted` alone, (H − 2·RIM, W − 2·RIM), grey levels."""
+    """Give the values of :func:`shifted` alone.
+
+    Parameters
+    ----------
+    spline, fx, fy
+        See :func:`shifted`.
+
+    Returns
+    -------
+    (H − 2·RIM, W − 2·RIM) ndarray of float32
+        Grey levels.
+    """
     (kx, _dx, ax), (ky, _dy, ay) = _taps(-fx), _taps(-fy)
     return _filtered(spline, ky, kx, (ax, ay))
 
