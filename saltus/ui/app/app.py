@@ -46,6 +46,11 @@ def use_portal_dialogs() -> None:
 def run_window(path: Path | None = None, demo: str | None = None) -> int:
     """Open the window and stay until it is closed; gives the exit code."""
     use_portal_dialogs()
+    if path is not None:
+        from saltus.footage.helper import warm  # noqa: PLC0415  only where a film is opened at once
+
+        # it gets ready while the window is built
+        warm()
     app = make_application()
     dress(app)
     window = Window()
