@@ -5,6 +5,7 @@ import subprocess
 import sys
 import time
 from fractions import Fraction
+from importlib import import_module
 from pathlib import Path
 
 import av
@@ -24,6 +25,7 @@ from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.storage import save
 from saltus.notebook.trials import FREE, CustomColumn, TrialTable
 from saltus.ui.app.app import make_application
+from saltus.ui.app.warming import OF_THE_WINDOW, OF_THE_WORK
 from saltus.ui.app.window import Window
 
 STAGES = ("film", "scale", "read", "time", "motion", "log", "trials", "graph", "findings")
@@ -248,6 +250,9 @@ def bench_visits(row):
     window = Window()
     window.show()
     window.desk.start(demo_notebook("open-day"))
+    for name in (*OF_THE_WORK, *OF_THE_WINDOW):
+        # as it is done in the first second after the start
+        import_module(name)
     QTest.qWait(500)
     waited = Waited(app, window)
     seconds = {stage: waited.for_(lambda s=stage: window.go_to(s)) for stage in STAGES}

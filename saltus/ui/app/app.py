@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -77,6 +78,8 @@ def _offer(window: Window, found: Found) -> None:
     from saltus.footage.helper import warm  # noqa: PLC0415  start-up time
 
     window.start.offer(found.left, found.kept)
+    # what is loaded now stays: it need not be looked through for circles again and again while people work
+    gc.freeze()
     QTimer.singleShot(WARM_AFTER_MS, warm)
 
 
