@@ -182,6 +182,39 @@ def test_a_torn_or_foreign_journal_gives_what_is_whole(tmp_path):
         assert list(tmp_path.iterdir()) == []
 
 
+@pytest.mark.parametrize("how", ["edit", "save first", "leave", "end"])
+def test_a_large_notebook_is_written_down_before_the_first_edit(tmp_path, monkeypatch, how):
+    """Its first edit only adds a line; what was got ready and is not wanted goes; nothing is offered for nothing."""
+    monkeypatch.setattr("saltus.notebook.journal.MANY_READINGS", 100)
+    notebook, take_id = made.with_film(frames=200)
+    notebook, body = reading_edits.add_body(notebook, take_id, "Puck")
+    for n in range(120):
+        notebook = reading_edits.place_reading(notebook, take_id, body, Reading(n, 1.0, 2.0))
+    journal = Journal(tmp_path)
+    journal.follow(notebook, None)
+    journal.between()
+    journal._readying.join()
+    (ready,) = tmp_path.glob("*.part")
+    assert left_behind(tmp_path) == []
+    if how == "edit":
+        edited = reading_edits.place_reading(notebook, take_id, body, Reading(7, 5.0, 6.0))
+        journal.note("place", edited)
+        (written,) = tmp_path.iterdir()
+        assert written.stem == ready.stem
+        journal.leave()
+        (left,) = left_behind(tmp_path)
+        assert left.notebook == edited
+        left.release()
+        return
+    if how == "save first":
+        journal.follow(reading_edits.place_reading(notebook, take_id, body, Reading(8, 5.0, 6.0)), None)
+    elif how == "leave":
+        journal.leave()
+    else:
+        journal.end()
+    assert list(tmp_path.iterdir()) == []
+
+
 def test_a_full_disk_is_said_and_made_good(tmp_path, monkeypatch):
     """When the journal cannot be written the work goes on; once there is room it is whole again."""
     notebook, take, body, _segment = made.measured(6)
