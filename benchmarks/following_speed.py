@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from drawn import DrawnBody, DrawnScene
 from PyQt6.QtCore import QEventLoop, Qt, QTimer
+from PyQt6.QtTest import QTest
 
 from saltus.core.following.patch import Box
 from saltus.core.following.run import Following, Frame, Start
@@ -90,6 +91,7 @@ def bench_window_following(folder, row):
     notebook, body = reading_edits.add_body(notebook, take_id, "Puck")
     window.desk.start(notebook, path.with_suffix(".saltus"))
     window.go_to("read")
+    QTest.qWait(800)
     now = window.desk.following
     waits = QEventLoop.ProcessEventsFlag.WaitForMoreEvents
 

@@ -36,6 +36,7 @@ FORMAT, VERSION = "saltus-journal", 2
 LONGEST_TYPED = 100_000
 SYNC_EVERY_S = 1.0
 """A power cut loses what was not yet forced to the disk: at most this long."""
+PIECE = 1 << 16
 MANY_READINGS = 10_000
 """Of a notebook with more, the first line is written before the first edit, in a thread."""
 GROWN = 8 * 1024 * 1024
@@ -49,8 +50,18 @@ def journal_folder() -> Path:
 
 def line_of(value: Any) -> bytes:
     """Write a value as a line with its checksum."""
-    text = json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "replace")
+    return _checked(json.dumps(value, ensure_ascii=False, separators=(",", ":")))
+
+
+def _checked(written: str) -> bytes:
+    text = written.encode("utf-8", "replace")
     return b"%08x %s\n" % (zlib.crc32(text), text)
+
+
+def _quoted(text: str) -> str:
+    """A long text in JSON, a piece at a time: in one go other threads would wait for it."""
+    pieces = (text[i : i + PIECE] for i in range(0, len(text), PIECE))
+    return '"' + "".join(json.dumps(piece, ensure_ascii=False)[1:-1] for piece in pieces) + '"'
 
 
 def value_of(line: bytes) -> Any:
@@ -253,8 +264,8 @@ class Journal:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
             head = {"format": FORMAT, "version": VERSION, "place": str(self.place) if self.place else None}
             _write(file, line_of(head))
-            base = {"notebook": as_text(notebook), "when": time.time(), "unsaved": unsaved}
-            _write(file, line_of(base))
+            rest = json.dumps({"when": time.time(), "unsaved": unsaved})
+            _write(file, _checked(f'{{"notebook":{_quoted(as_text(notebook))},{rest[1:]}'))
             os.fsync(file.fileno())
         except OSError:
             _drop(file, part)

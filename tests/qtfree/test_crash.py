@@ -186,7 +186,8 @@ def test_a_torn_or_foreign_journal_gives_what_is_whole(tmp_path):
 def test_a_large_notebook_is_written_down_before_the_first_edit(tmp_path, monkeypatch, how):
     """Its first edit only adds a line; what was got ready and is not wanted goes; nothing is offered for nothing."""
     monkeypatch.setattr("saltus.notebook.journal.MANY_READINGS", 100)
-    notebook, take_id = made.with_film(frames=200)
+    monkeypatch.setattr("saltus.notebook.journal.PIECE", 7)
+    notebook, take_id = made.with_film(Notebook(title='Ünï "\\ 😀' * 5), frames=200)
     notebook, body = reading_edits.add_body(notebook, take_id, "Puck")
     for n in range(120):
         notebook = reading_edits.place_reading(notebook, take_id, body, Reading(n, 1.0, 2.0))

@@ -23,13 +23,15 @@ from saltus.ui.kit.theme import apply_theme
 if TYPE_CHECKING:
     from saltus.notebook.recovery import Found
 
-WARM_AFTER_MS = 800
+WARM_AFTER_MS, TURN_S = 800, 0.0003
 
 
 def make_application(*, dark: bool | None = None) -> QApplication:
     """Give the dressed application, made once."""
     running = QApplication.instance()
     app = running if isinstance(running, QApplication) else QApplication(sys.argv[:1])
+    # a thread at work lets the window have its turn this soon, not after Python's usual five milliseconds
+    sys.setswitchinterval(TURN_S)
     app.setApplicationName("Saltus")
     app.setDesktopFileName("saltus")
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "saltus.svg")))
