@@ -15,6 +15,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.journal import Journal
+from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock, digest, lock_file
