@@ -223,12 +223,13 @@ def bench_cells(row):
     window.desk.start(table_of())
     waited = Waited(app, window)
     desk = window.desk
-    for stage in ("trials", "graph"):
+    for k, stage in enumerate(("trials", "graph")):
         window.go_to(stage)
         QTest.qWait(300)
 
-        def typed(n):
-            cell = {(f"trial-{7 * n + 1}", "a"): f"{1.5 + n / 100} ± 0.01"}
+        def typed(n, k=k):
+            # another value each time: what is typed again as it stands changes nothing
+            cell = {(f"trial-{7 * n + 1}", "a"): f"{1.5 + n / 100 + k / 10:.2f} ± 0.01"}
             desk.edit("type", trial_edits.set_cells(desk.notebook, cell))
 
         seconds = waited.each([lambda n=n: typed(n) for n in range(15)], 0.03)
