@@ -134,34 +134,33 @@ def draw_long_trail(painter: QPainter, look: Look, x: Array, y: Array, size: flo
 
 def draw_bars(painter: QPainter, x: Array, low: Array, high: Array, pen: QPen) -> None:
     """Draw upright bars from their low to their high ends; all in px."""
-    if len(x) < FROM:
-        ends = zip(x.tolist(), low.tolist(), high.tolist(), strict=True)
-        _draw_lines(painter, pen, [QLineF(at, a, at, b) for at, a, b in ends if math.isfinite(at + a + b)])
-        return
-    there = np.isfinite(x) & np.isfinite(low) & np.isfinite(high)
-    x, low, high = x[there], np.fmin(low, high)[there], np.fmax(low, high)[there]
-    cells = _Cells.under(painter, np.concatenate([x, x]), np.concatenate([low, high]), pen.widthF())
-    if cells is not None:
-        rows, count = cells.shape
-        covered = _filled(cells.columns(x), cells.rows(low), cells.rows(high), count, rows)
-        cells.fill(painter, _widened(covered.T, pen.widthF() * cells.scale), pen.color())
-
-
-def _draw_lines(painter: QPainter, pen: QPen, lines: list[QLineF]) -> None:
-    painter.setPen(pen)
-    if lines:
-        painter.drawLines(lines[0], *lines[1:])
+    _draw_bars(painter, x, low, high, pen, upright=True)
 
 
 def draw_bars_across(painter: QPainter, y: Array, left: Array, right: Array, pen: QPen) -> None:
     """Draw level bars; all in px."""
-    there = np.isfinite(y) & np.isfinite(left) & np.isfinite(right)
-    y, left, right = y[there], np.fmin(left, right)[there], np.fmax(left, right)[there]
-    cells = _Cells.under(painter, np.concatenate([left, right]), np.concatenate([y, y]), pen.widthF())
-    if cells is not None:
-        rows, count = cells.shape
-        covered = _filled(cells.rows(y), cells.columns(left), cells.columns(right), rows, count)
-        cells.fill(painter, _widened(covered.T, pen.widthF() * cells.scale).T, pen.color())
+    _draw_bars(painter, y, left, right, pen, upright=False)
+
+
+def _draw_bars(painter: QPainter, at: Array, one: Array, other: Array, pen: QPen, *, upright: bool) -> None:
+    there = np.isfinite(at) & np.isfinite(one) & np.isfinite(other)
+    at, first, last = at[there], np.minimum(one, other)[there], np.maximum(one, other)[there]
+    if len(at) < FROM:
+        painter.setPen(pen)
+        for a, b, c in zip(at.tolist(), first.tolist(), last.tolist(), strict=True):
+            painter.drawLine(QLineF(a, b, a, c) if upright else QLineF(b, a, c, a))
+        return
+    both, ends = np.concatenate([at, at]), np.concatenate([first, last])
+    cells = _Cells.under(painter, *((both, ends) if upright else (ends, both)), pen.widthF())
+    if cells is None:
+        return
+    (rows, columns), width = cells.shape, pen.widthF() * cells.scale
+    if upright:
+        covered = _filled(cells.columns(at), cells.rows(first), cells.rows(last), columns, rows)
+        cells.fill(painter, _widened(covered.T, width), pen.color())
+    else:
+        covered = _filled(cells.rows(at), cells.columns(first), cells.columns(last), rows, columns)
+        cells.fill(painter, _widened(covered.T, width).T, pen.color())
 
 
 def _filled(

@@ -88,9 +88,9 @@ class _Cell(KeyFocus, Scaled, QAbstractButton):
         if self.low:
             painter.setPen(ink)
             left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-            painter.drawText(QRectF(6, 0, 58, self.high), left, stage_title(self._name))
+            painter.drawText(QRectF(5, 0, 58, self.high), left, stage_title(self._name))
             if self.isEnabled():
-                draw_mark(painter, QPointF(63, self.high / 2), self.mark, 10)
+                draw_mark(painter, QPointF(65, self.high / 2), self.mark, 9)
             return
         place = QRectF(box.center().x() - 10.5, 9, 21, 21)
         paint_icon(painter, self._name, place, ink, 1.7 if strong else 1.4)
