@@ -45,7 +45,8 @@ def test_every_stage_fits(window, size, qtbot):
         window.desk.start(demo_notebook(demo))
         for stage in stages:
             window.go_to(stage)
-            qtbot.wait(1)
+            # until the layouts of a page that was just built have come to rest
+            qtbot.wait(60)
             room = window._rooms[stage]
             bars = room.horizontalScrollBar().maximum(), room.verticalScrollBar().maximum()
             if size[0] == 1366 and stage in SCROLL_AT_LARGE_TEXT:

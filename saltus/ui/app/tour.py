@@ -18,7 +18,7 @@ from saltus.notebook.trials import Instrument
 from saltus.simulate.demo import demo_notebook
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.app.app import make_application
-from saltus.ui.app.window import SMALLEST, Window
+from saltus.ui.app.window import Window
 from saltus.ui.desk.desk import THUMBS
 from saltus.ui.kit.theme import apply_theme
 
@@ -201,10 +201,6 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
         if stage == "findings":
             settle(app, lambda: window.findings.has_picture())
         keep(f"{number:02}-{stage}")
-    window.resize(*SMALLEST)
-    window.go_to("motion")
-    keep("18-small-window")
-    window.resize(*size)
     window.desk.go_to_take(notebook.takes[1].id)
     window.desk.go_to_frame(20)
     window.go_to("read")
