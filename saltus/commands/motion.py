@@ -9,7 +9,7 @@ from pathlib import Path
 import click
 
 from saltus.commands.showing import print_json
-from saltus.commands.tabular.segment_table import fit_json, fit_table
+from saltus.commands.tabular.segment_table import COORDINATES, fit_json, fit_table
 from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.plane import Axes, plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
@@ -18,19 +18,21 @@ from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names, turned_header
+from saltus.exchange.angle_columns import add_angles, angle_header
+from saltus.exchange.motion_table import add_turn, common_header, motion_header, motion_rows, patch_names
 from saltus.exchange.tables import TableError, read_table, write_table
 from saltus.files.writing import keep_inputs
 
 SMALLEST, LARGEST = 1e-12, 1e12
 
 
-def _pair(text: str | None) -> tuple[float, float] | None:
+def _pair(text: str | None, unit: str = "px") -> tuple[float, float] | None:
     if text is None:
         return None
     parts = text.split(",")
     if len(parts) != 2:
-        raise WrittenError(_("“{text}” is not a place: write X,Y in px.").format(text=text[:40]))
+        words = _("“{text}” is not a place: write X,Y in {unit}.")
+        raise WrittenError(words.format(text=text[:40], unit=unit))
     return number(parts[0]), number(parts[1])
 
 
@@ -43,11 +45,13 @@ def _pair(text: str | None) -> tuple[float, float] | None:
 @click.option("--capture-rate", type=float, help="True frames per second: t = frame / rate.")
 @click.option("--origin", help="X,Y of the origin in the picture, px.")
 @click.option("--angle", type=float, help="Degrees the axes are turned anticlockwise.")
+@click.option("--angle-about", "pivot", help="X,Y about which angles are told, m.")
 @click.option("--window", type=int, default=DEFAULT_WINDOW, help="Readings per local fit, at least 3.")
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="A CSV file.")
 def motion(
     readings: Path, m_per_px: float | None, u_scale: float, u_rate: float, geometry: Path | None,
-    capture_rate: float | None, origin: str | None, angle: float | None, window: int, output: Path,
+    capture_rate: float | None, origin: str | None, angle: float | None, pivot: str | None, window: int,
+    output: Path,
 ) -> None:  # fmt: skip
     """Turn readings (px) into positions, velocities and accelerations with uncertainties."""
     checks = {"--scale": m_per_px, "--capture-rate": capture_rate}
@@ -61,12 +65,19 @@ def motion(
     keep_inputs(output, [readings, geometry])
     mapping, u_rate = _mapping(geometry, m_per_px, u_scale, u_rate)
     place = _pair(origin) or mapping.axes.origin
+    about = _pair(pivot, "m")
     turn = mapping.axes.angle if angle is None else math.radians(angle)
     mapping = replace(mapping, axes=Axes(place, turn))
     table = read_table(readings)
     rows = motion_rows(table, mapping, u_rate, window, capture_rate)
     common = common_header(patch_names(table).values())
-    write_table(output, (*motion_header(), *common, *turned_header(table)), rows)
+    header = (*motion_header(), *common)
+    if about is None:
+        header = (*header, *add_turn(table, rows))
+    else:
+        add_angles(rows, header, about, window)
+        header = (*header, *angle_header(common))
+    write_table(output, header, rows)
 
 
 def _mapping(
@@ -93,25 +104,27 @@ def _mapping(
 
 @click.command()
 @click.argument("tables", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--model", required=True, type=click.Choice(list(MODELS)))
-@click.option("--of", required=True, type=click.Choice(["x", "y", "angle"]))
+@click.option("--model", required=True, type=click.Choice([m for m in MODELS if not m.endswith("-linear")]))
+@click.option("--of", type=click.Choice(list(COORDINATES)), help="Coordinate; not for projectile and circle.")
+@click.option("--drag", type=click.Choice(["quadratic", "linear"]), default="quadratic", show_default=True)
 @click.option("--body", help="Which body, when the table holds several.")
 @click.option("--from", "start", type=float, help="First time used, s.")
 @click.option("--to", "stop", type=float, help="Last time used, s.")
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def segment(
-    tables: tuple[Path, ...], model: str, of: str, body: str | None, start: float | None, stop: float | None,
-    as_json: bool,
+    tables: tuple[Path, ...], model: str, of: str | None, drag: str, body: str | None, start: float | None,
+    stop: float | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Fit a model to a stretch of a motion table."""
+    laid = f"{model}-linear" if model == "terminal-approach" and drag == "linear" else model
     for path in tables:
-        fit = fit_table(read_table(path), model, of, body=body, start=start, stop=stop)
+        fit = fit_table(read_table(path), laid, of, body=body, start=start, stop=stop)
         if as_json:
             print_json(fit_json(model, fit))
         elif isinstance(fit, NoFit):
             print(f"{path.name}: {fit.reason}")
         else:
-            print(f"{path.name}: {MODELS[model].title}, {fit.dof + len(fit.parameters)} readings")
+            print(f"{path.name}: {fit.model.title}, {len(fit.residuals)} readings")
             for name, q in fit.parameters.items():
                 text = stated(float(q), q.U95, q.unit) + " (95 %)" if q is not None else _("not yet")
                 print(f"  {name} = {text}")

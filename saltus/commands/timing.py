@@ -15,7 +15,7 @@ from saltus.core.written import WrittenError, number
 from saltus.exchange.tables import read_table
 
 TABLE = click.argument("table", type=click.Path(path_type=Path))
-OF = click.option("--of", required=True, type=click.Choice(["x", "y"]))
+OF = click.option("--of", required=True, type=click.Choice(["x", "y", "angle"]))
 BODY = click.option("--body", help="Which body, when the table holds several.")
 JSON = click.option("--json", "as_json", is_flag=True, help="One JSON object.")
 

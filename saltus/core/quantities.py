@@ -120,6 +120,35 @@ def stacked(items: Iterable[Quantity]) -> Quantity:
     return Quantity([float(q) for q in singles], singles[0].unit, shares)
 
 
+def joined(first: Quantity, second: Quantity) -> Quantity:
+    """Put two arrays behind each other; what they share stays shared.
+
+    Parameters
+    ----------
+    first, second : Quantity
+        (N,) and (M,), of one unit.
+
+    Returns
+    -------
+    Quantity
+        (N + M,)
+
+    Raises
+    ------
+    UnitError
+        If their units differ.
+    """
+    require_same(first, second)
+    count, more = len(first), len(second)
+
+    def placed(q: Quantity, at: int, values: tuple[Array, Array]) -> Quantity:
+        shares = {source: share.moved(at, count + more) for source, share in q.shares.items()}
+        return Quantity(np.concatenate(values), q.unit, shares)
+
+    before, behind = (first.value, np.zeros(more)), (np.zeros(count), second.value)
+    return placed(first, 0, before) + placed(second, count, behind)
+
+
 def members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: ArrayLike) -> Quantity:
     """Make an array of which each value has its own element of a family.
 

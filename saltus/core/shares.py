@@ -58,6 +58,12 @@ class Single:
         """Take some of the values."""
         return Single(np.asarray(self.c[index]))
 
+    def moved(self, start: int, size: int) -> Single:
+        """Put the values into a longer array, from a row on."""
+        out = np.zeros(size)
+        out[start : start + self.c.size] = self.c
+        return Single(out)
+
     def weighed(self, weights: Array) -> Single:
         """Apply a linear map to the values.
 
@@ -170,6 +176,10 @@ class Elements:
         before = np.concatenate([[0], np.cumsum(counts)[:-1]]) if len(counts) else counts
         take = np.arange(int(counts.sum())) + np.repeat(low - before, counts)
         return Elements(np.repeat(np.arange(len(wanted)), counts), self.key[take], self.c[take])
+
+    def moved(self, start: int, size: int) -> Elements:
+        """Put the values into a longer array, from a row on."""
+        return Elements(self.row + start, self.key, self.c)
 
     def weighed(self, weights: Array) -> Elements:
         """Apply a linear map to the values.

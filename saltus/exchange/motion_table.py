@@ -137,19 +137,16 @@ def motion_rows(
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
     _add_patches(table, mapping, rows)
-    _add_turn(table, rows)
     return rows
 
 
-def turned_header(table: Table) -> tuple[str, ...]:
-    """Columns of the motion table for a turn that was read with the places; empty where none was."""
-    return TURNED if "angle" in table.columns else ()
+def add_turn(table: Table, rows: list[list[Cell]]) -> tuple[str, ...]:
+    """Carry a turn that was read with the places, and give its columns; none where none was.
 
-
-def _add_turn(table: Table, rows: list[list[Cell]]) -> None:
-    """Carry a turn that was read: anticlockwise counts, as for all angles; in a picture down is positive."""
-    if not turned_header(table):
-        return
+    Anticlockwise counts, as for all angles; in a picture down is positive.
+    """
+    if "angle" not in table.columns:
+        return ()
     angle, u = table.numbers("angle", RADIAN), table.optional("u(angle)", RADIAN)
     for i, row in enumerate(rows):
         known = math.isfinite(angle[i])
@@ -157,6 +154,7 @@ def _add_turn(table: Table, rows: list[list[Cell]]) -> None:
             0.0 - float(angle[i]) if known else None,
             float(u[i]) if known and math.isfinite(u[i]) else None,
         ]
+    return TURNED
 
 
 def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None:

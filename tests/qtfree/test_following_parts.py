@@ -323,7 +323,7 @@ def test_what_a_run_has_in_common_reaches_the_model(tmp_path, of):
     header = (*motion_header(), *common_header(patch_names(table).values()))
     write_table(motion, header, motion_rows(table, turned))
     made: Table = read_table(motion)
-    _t, position, _scale, _rate = motion_of(made, of)
+    _t, position = motion_of(made, of)
     own, common = position.apart()
     # with axes turned by a right angle what lies along x in the picture lies along y in the world
     wanted = {"x": 0.03, "y": 0.05}

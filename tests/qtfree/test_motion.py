@@ -18,8 +18,9 @@ from saltus.core.geometry.plane import (
     plain_scale,
     scale_of,
 )
+from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.expect import expected_place
-from saltus.core.motion.local import angle_about_origin, local_motion
+from saltus.core.motion.local import local_motion
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, MODELS, REST
 from saltus.core.motion.segment import NoFit, fit_segment
 from saltus.core.quantities import exact, family
@@ -110,12 +111,38 @@ def test_local_covariance_is_that_of_the_filter():
 
 
 def test_angles_unwrap():
-    """Two turns about the origin are two turns; at the origin the uncertainty is infinite."""
+    """Two turns about the origin are two turns, whatever the scale; a body at the origin has no angle."""
     true = np.linspace(0, 4 * np.pi, 60)
-    angle, u = angle_about_origin(2 * np.cos(true), 2 * np.sin(true), np.full(60, 0.1), np.full(60, 0.1))
-    assert angle == pytest.approx(true)
-    assert u == pytest.approx(np.full(60, 0.05))
-    assert np.isinf(angle_about_origin(*np.zeros((4, 1)))[1][0])
+    length = sources.scale_length("t")
+    x, y = (
+        family(2 * f(true), 0.1, METRE, sources.reading("t", "b", a)).with_source(length, 2 * f(true) * 0.02)
+        for f, a in ((np.cos, "x"), (np.sin, "y"))
+    )
+    angle = angle_of(x, y)
+    assert angle.value == pytest.approx(true)
+    assert angle.u == pytest.approx(np.full(60, 0.05))
+    assert radius_of(x, y).u == pytest.approx(np.full(60, math.hypot(0.1, 0.04)))
+    with pytest.raises(PivotError):
+        angle_of(x.moved_to(x.value * 0.05), y.moved_to(y.value * 0.05))
+
+
+def test_a_path_is_as_long_as_it_is():
+    """Scatter across a path adds no way to it; a common scale is carried whole; straight and round."""
+    rng, t = np.random.default_rng(5), np.arange(120) / 60
+    for turn in (0.0, 1.6):
+        angle = turn * t
+        x = np.sin(angle) / turn if turn else t
+        y = (1 - np.cos(angle)) / turn if turn else 0 * t
+        x, y = (
+            family(v + rng.normal(0, 0.002, 120), 0.002, METRE, sources.reading("t", "b", a)).with_source(
+                sources.scale_length("t"), 0.01 * v
+            )
+            for v, a in ((x, "x"), (y, "y"))
+        )
+        path = path_of(t, x, y)
+        assert path.value == pytest.approx(t, abs=0.008)
+        assert np.sum(np.hypot(np.diff(x.value), np.diff(y.value))) > 2.0
+        assert path[119].u_from("scale") == pytest.approx(0.02, rel=0.02)
 
 
 @given(st.floats(-10, 10), st.floats(-10, 10), st.floats(-30, 30), st.integers(3, 40))
@@ -237,4 +264,10 @@ def test_the_expected_place_follows_the_motion():
 
 def test_models_have_units_of_their_own():
     """Parameters of a model carry the unit of position over the right power of time."""
-    assert [MODELS["constant-acceleration"].unit_of(i, METRE).text for i in range(3)] == ["m", "m/s", "m/s²"]
+    told = {
+        "constant-acceleration": ["m", "m/s", "m/s²"],
+        "quadratic-damped-oscillation": ["m", "m", "s", "rad", "1/m"],
+        "circle": ["m", "m", "m", "rad", "rad/s", "m/s"],
+    }
+    for name, units in told.items():
+        assert [kind.unit(METRE).text for kind in MODELS[name].kinds] == units

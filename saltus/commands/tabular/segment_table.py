@@ -9,9 +9,9 @@ import numpy as np
 
 from saltus.core import sources
 from saltus.core.clock.clock import Clock
-from saltus.core.motion.local import angle_about_origin
+from saltus.core.motion.coordinates import angle_of, path_of, radius_of
 from saltus.core.motion.models import MODELS
-from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
+from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
 from saltus.core.quantities import exact, family
 from saltus.core.statement import as_json
 from saltus.core.units import METRE, ONE, RADIAN, SECOND
@@ -25,7 +25,10 @@ if TYPE_CHECKING:
     from saltus.core.sources import Source
     from saltus.core.units import Unit
 
-_COMMON = re.compile(r"c:(.{1,60})\([xy]\)")
+    Array = NDArray[np.float64]
+
+_COMMON = re.compile(r"c:(.{1,60})\((?:x|y|angle)\)")
+COORDINATES = ("x", "y", "angle", "radius", "path")
 NEXT_TO = 1e-9
 """Times given on the command line are met within this many seconds."""
 
@@ -33,7 +36,7 @@ NEXT_TO = 1e-9
 def fit_table(
     table: Table,
     model: str,
-    of: str,
+    of: str | None,
     *,
     body: str | None = None,
     start: float | None = None,
@@ -46,8 +49,8 @@ def fit_table(
     table : Table
     model : str
         A name of :data:`saltus.core.motion.models.MODELS`.
-    of : {"x", "y", "angle"}
-        The angle is the turn that was read with the places, where there is one, else that about the origin.
+    of : str, optional
+        One of :data:`COORDINATES`; models of x and y together need none.
     body : str, optional
         Needed when the table holds several.
     start, stop : float, optional
@@ -57,26 +60,34 @@ def fit_table(
     ------
     TableError
     """
-    t, position, _u_scale, u_rate = motion_of(table, of, body=body, start=start, stop=stop)
     followed = any(name.startswith("c:patch-") for name in table.columns)
-    of_what = Fitted(body or "body", of, followed=followed)
-    return fit_segment(MODELS[model], t, position, Clock(0.0, u_rate, "table"), of_what)
+    clock = Clock(0.0, common_of(table, "u_rate", body), "table")
+    if MODELS[model].together:
+        t, x, y = plane_of(table, body=body, start=start, stop=stop)
+        return fit_together(MODELS[model], t, x, y, clock, Fitted(body or "body", "xy", followed=followed))
+    if of is None:
+        raise TableError(_("Say of what: --of {all}.").format(all=", ".join(COORDINATES)))
+    t, position = motion_of(table, of, body=body, start=start, stop=stop)
+    return fit_segment(MODELS[model], t, position, clock, Fitted(body or "body", of, followed=followed))
 
 
 def motion_of(
     table: Table, of: str, *, body: str | None = None, start: float | None = None, stop: float | None = None
-) -> tuple[NDArray[np.float64], Quantity, float, float]:
+) -> tuple[Array, Quantity]:
     """Take one coordinate of one body from a motion table.
 
     Parameters
     ----------
-    table, of, body, start, stop
+    table, body, start, stop
         See :func:`fit_table`.
+    of : str
+        One of :data:`COORDINATES`. The angle is the one of the table, where it has one, else that about the
+        origin.
 
     Returns
     -------
-    t, position, u_scale, u_rate : (N,) ndarray, Quantity, float, float
-        In order of time, lost rows left out; relative standard uncertainties of scale and clock.
+    t, position : (N,) ndarray, Quantity
+        In order of time, lost rows left out.
 
     Raises
     ------
@@ -84,26 +95,67 @@ def motion_of(
     """
     rows = _rows_of(table, body)
     if of == "angle" and np.any(np.isfinite(table.optional("angle", RADIAN)[rows])):
-        return *_turn_of(table, rows, start, stop), 0.0, _common(table, "u_rate", rows)
+        return _turn_of(table, rows, start, stop)
+    if of in ("x", "y"):
+        t, order = _order(table, rows, (of,), start, stop)
+        return t, _coordinate(table, of, order)
+    t, x, y = plane_of(table, body=body, start=start, stop=stop)
+    if of == "path":
+        return t, path_of(t, x, y)
+    return t, angle_of(x, y) if of == "angle" else radius_of(x, y)
+
+
+def plane_of(
+    table: Table, *, body: str | None = None, start: float | None = None, stop: float | None = None
+) -> tuple[Array, Quantity, Quantity]:
+    """Take both coordinates of one body from a motion table.
+
+    Parameters
+    ----------
+    table, body, start, stop
+        See :func:`fit_table`.
+
+    Returns
+    -------
+    t, x, y : (N,) ndarray, Quantity, Quantity
+        In order of time, lost rows left out; what both share they share.
+
+    Raises
+    ------
+    TableError
+    """
+    t, order = _order(table, _rows_of(table, body), ("x", "y"), start, stop)
+    x, y = _coordinate(table, "x", order), _coordinate(table, "y", order)
+    # of what stands on both nothing is stated where it is not of both
+    stated = bool(np.all(x.u_own > 0)) and bool(np.all(y.u_own > 0))
+    return (t, x, y) if stated else (t, x.without_own(), y.without_own())
+
+
+def _order(
+    table: Table, rows: NDArray[np.int_], needed: tuple[str, ...], start: float | None, stop: float | None
+) -> tuple[Array, NDArray[np.int_]]:
+    """Times and rows of those in which the coordinates are there, in order of time."""
     t = table.numbers("t", SECOND)[rows]
-    # the coordinate that is not asked for need not be there
-    x, y = ((table.numbers if of in (c, "angle") else table.optional)(c, METRE)[rows] for c in ("x", "y"))
-    u_x, u_y = table.optional("u(x)", METRE)[rows], table.optional("u(y)", METRE)[rows]
-    use = (
-        np.isfinite(t) & np.isfinite(x if of == "x" else y if of == "y" else x + y) & _within(t, start, stop)
-    )
+    use = np.isfinite(t) & _within(t, start, stop)
+    for name in needed:
+        use &= np.isfinite(table.numbers(name, METRE)[rows])
     order = np.flatnonzero(use)[np.argsort(t[use], kind="stable")]
-    t, x, y, u_x, u_y = (c[order] for c in (t, x, y, u_x, u_y))
-    u_scale = _common(table, "u_scale", rows)
-    u_rate = _common(table, "u_rate", rows)
-    position = _position(of, x, y, u_x, u_y, u_scale)
-    return t, _with_common(position, table, of, rows[order], x, y), u_scale, u_rate
+    return t[order], rows[order]
+
+
+def _coordinate(table: Table, of: str, rows: NDArray[np.int_]) -> Quantity:
+    """One coordinate, m, with what its readings leave uncertain, and what is common to all."""
+    value, u = table.numbers(of, METRE)[rows], table.optional(f"u({of})", METRE)[rows]
+    position = _as_read(value, u, METRE, sources.reading("table", "body", of))
+    if u_scale := _common(table, "u_scale", rows):
+        position = position.with_source(sources.scale_length("table", stated=True), value * u_scale)
+    return _with_common(position, table, of, rows)
 
 
 def _turn_of(
     table: Table, rows: NDArray[np.int_], start: float | None, stop: float | None
-) -> tuple[NDArray[np.float64], Quantity]:
-    """Times, and the turn that was read with the places, unwrapped; where the box was drawn is no reading."""
+) -> tuple[Array, Quantity]:
+    """Times, and the angle of the table, unwrapped; where the box was drawn is no reading."""
     t, angle = table.numbers("t", SECOND)[rows], table.numbers("angle", RADIAN)[rows]
     u = table.optional("u(angle)", RADIAN)[rows]
     use = (
@@ -114,17 +166,18 @@ def _turn_of(
     )
     order = np.flatnonzero(use)[np.argsort(t[use], kind="stable")]
     reading = sources.reading("table", "body", "angle")
-    return t[order], _as_read(np.unwrap(angle[order]), u[order], RADIAN, reading)
+    read = _as_read(np.unwrap(angle[order]), u[order], RADIAN, reading)
+    return t[order], _with_common(read, table, "angle", rows[order])
 
 
-def _within(t: NDArray[np.float64], start: float | None, stop: float | None) -> NDArray[np.bool_]:
+def _within(t: Array, start: float | None, stop: float | None) -> NDArray[np.bool_]:
     return np.asarray(
         (t >= (-np.inf if start is None else start - NEXT_TO))
         & (t <= (np.inf if stop is None else stop + NEXT_TO))
     )
 
 
-def _as_read(value: NDArray[np.float64], u: NDArray[np.float64], unit: Unit, reading: Source) -> Quantity:
+def _as_read(value: Array, u: Array, unit: Unit, reading: Source) -> Quantity:
     if np.any(u < 0):
         raise TableError(_("The table holds a negative uncertainty."))
     # a column without u has no stated uncertainty: the result then rests on scatter alone
@@ -132,36 +185,23 @@ def _as_read(value: NDArray[np.float64], u: NDArray[np.float64], unit: Unit, rea
     return family(value, u, unit, reading) if stated else exact(value, unit)
 
 
-def _with_common(
-    position: Quantity, table: Table, of: str, rows: NDArray[np.int_], x: NDArray[np.float64],
-    y: NDArray[np.float64],
-) -> Quantity:  # fmt: skip
-    """Add what the pairs of columns ``c:NAME(x)``, ``c:NAME(y)`` say is common to the positions."""
-    names = dict.fromkeys(m[1] for n in table.columns if (m := _COMMON.fullmatch(n)))
-    for name in names:
-        c_x, c_y = (np.nan_to_num(table.optional(f"c:{name}({a})", METRE)[rows]) for a in ("x", "y"))
-        if of == "angle":
-            c = (x * c_y - y * c_x) / np.maximum(x**2 + y**2, 1e-300)
-        else:
-            c = c_x if of == "x" else c_y
+def _with_common(position: Quantity, table: Table, of: str, rows: NDArray[np.int_]) -> Quantity:
+    """Add what the columns ``c:NAME(x)``, ``c:NAME(y)``, ``c:NAME(angle)`` say is common to the positions."""
+    for name in dict.fromkeys(m[1] for n in table.columns if (m := _COMMON.fullmatch(n))):
+        c = np.nan_to_num(table.optional(f"c:{name}({of})", RADIAN if of == "angle" else METRE)[rows])
         if np.any(c):
             position = position.with_source(sources.tabled(name), c)
     return position
 
 
-def _position(
-    of: str, x: NDArray[np.float64], y: NDArray[np.float64], u_x: NDArray[np.float64],
-    u_y: NDArray[np.float64], u_scale: float,
-) -> Quantity:  # fmt: skip
-    if of == "angle":
-        value, u = angle_about_origin(x, y, u_x, u_y)
-        unit = RADIAN
-    else:
-        value, u, unit = (x, u_x, METRE) if of == "x" else (y, u_y, METRE)
-    position = _as_read(value, u, unit, sources.reading("table", "body", of))
-    if of == "angle" or not u_scale:
-        return position
-    return position.with_source(sources.scale_length("table", stated=True), value * u_scale)
+def common_of(table: Table, name: str, body: str | None = None) -> float:
+    """A relative standard uncertainty that all rows of a body share: ``u_scale`` or ``u_rate``.
+
+    Raises
+    ------
+    TableError
+    """
+    return _common(table, name, _rows_of(table, body))
 
 
 def _rows_of(table: Table, body: str | None) -> NDArray[np.int_]:

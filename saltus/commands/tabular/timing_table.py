@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.commands.tabular.segment_table import motion_of
+from saltus.commands.tabular.segment_table import common_of, motion_of
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import Cycles, cycles
 from saltus.core.clock.gates import Crossed, Crossing, crossings
@@ -21,13 +21,13 @@ if TYPE_CHECKING:
     from saltus.exchange.tables import Table
 
 
-def _motion(table: Table, of: str, body: str | None) -> tuple[NDArray[np.float64], Quantity, Clock]:
+def motion_and_clock(table: Table, of: str, body: str | None) -> tuple[NDArray[np.float64], Quantity, Clock]:
     """Times, positions and the clock."""
-    t, position, _u_scale, u_rate = motion_of(table, of, body=body)
+    t, position = motion_of(table, of, body=body)
     if np.any(np.diff(t) <= 0):
         words = _("{name} has two readings at one time: give one body with --body.")
         raise TableError(words.format(name=table.name))
-    return t, position, Clock(0.0, u_rate, "table")
+    return t, position, Clock(0.0, common_of(table, "u_rate", body), "table")
 
 
 def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | None = None) -> Cycles:
@@ -36,7 +36,7 @@ def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | 
     Parameters
     ----------
     table : Table
-    of : {"x", "y"}
+    of : {"x", "y", "angle"}
     body : str, optional
         Needed when the table holds several.
     level : float, optional
@@ -46,7 +46,7 @@ def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | 
     ------
     TableError
     """
-    t, position, clock = _motion(table, of, body)
+    t, position, clock = motion_and_clock(table, of, body)
     return cycles(t, position, level, clock, Crossed("table", axis=of))
 
 
@@ -59,7 +59,7 @@ def gates_of(
     ------
     TableError
     """
-    t, position, clock = _motion(table, of, body)
+    t, position, clock = motion_and_clock(table, of, body)
     found: list[Crossing] = []
     warnings: list[str] = []
     for n, line in enumerate(lines):

@@ -70,7 +70,7 @@ def least_squares(
             damping *= 10
             if damping > 1e12:
                 return c
-    return c
+    return None
 
 
 def _damped_step(j: Array, residual: Array, damping: float) -> Array | None:

@@ -114,23 +114,3 @@ def _slope_and_bend(t: Array) -> tuple[Array, Array]:
     # the slope at 0 of (t − middle)² − lean·(t − middle)
     tilt = -2 * middle - lean
     return first / square + tilt * curved, 2 * curved
-
-
-def angle_about_origin(x: Array, y: Array, u_x: Array, u_y: Array) -> tuple[Array, Array]:
-    """Turn positions into the angle about the origin.
-
-    Parameters
-    ----------
-    x, y, u_x, u_y : (N,) ndarray
-        Positions and their independent standard uncertainties, m.
-
-    Returns
-    -------
-    angle, u : (N,) ndarray
-        Anticlockwise from the x axis and unwrapped, rad; a common scale cancels. At the origin itself the
-        uncertainty is infinite.
-    """
-    radius2 = x**2 + y**2
-    with np.errstate(divide="ignore", invalid="ignore"):
-        u = np.sqrt((x * u_y) ** 2 + (y * u_x) ** 2) / radius2
-    return np.unwrap(np.arctan2(y, x)), np.where(radius2 > 0, u, np.inf)

@@ -13,7 +13,9 @@ from saltus.core.clock.clock import Clock, with_stamps
 from saltus.core.fitting.judgement import Basis, Judgement, carried, judge_scatter, judge_stated
 from saltus.core.fitting.least_squares import gain_of, least_squares
 from saltus.core.fitting.order import enlarged_by_order
+from saltus.core.quantities import joined
 from saltus.core.sentences import say
+from saltus.core.units import RADIAN
 from saltus.core.with_uncertainty import widened
 
 if TYPE_CHECKING:
@@ -21,8 +23,12 @@ if TYPE_CHECKING:
 
     from saltus.core.motion.models import Model
     from saltus.core.quantity import Quantity
+    from saltus.core.units import Unit
 
     Array = NDArray[np.float64]
+
+ROUGH = 0.3
+"""Relative standard uncertainty beyond which a parameter of a curve is told with a warning."""
 
 
 @dataclass(frozen=True)
@@ -56,14 +62,17 @@ class SegmentFit:
     model : Model
     parameters : dict of str to Quantity or None
         At the start of the segment; None where no uncertainty can be given.
-    start_s : float
-        Time of the first frame used, s.
+    variables : (P,) ndarray
+        What was fitted, SI: see the model.
+    start_s, span_s : float
+        Time of the first frame used, and from it to the last, s.
     residuals, u_residuals : (N,) ndarray
-        Measured minus fitted, and the independent standard uncertainty of each position, position unit.
+        Measured minus fitted, those of x before those of y where both are, and the independent standard
+        uncertainty of each position, position unit.
     chi2 : float or None
         None without stated uncertainties.
     dof : int
-        Readings minus parameters.
+        Values read minus variables.
     birge : float or None
         √(χ²/dof).
     rms_residual : float
@@ -74,7 +83,9 @@ class SegmentFit:
 
     model: Model
     parameters: dict[str, Quantity | None]
+    variables: Array
     start_s: float
+    span_s: float
     residuals: Array
     u_residuals: Array
     chi2: float | None
@@ -112,7 +123,7 @@ class SegmentFit:
         (N,) ndarray
             In the unit of position.
         """
-        return self.model.value(np.asarray(t) - self.start_s, self.values)
+        return self.model.value(np.asarray(t) - self.start_s, self.variables)
 
     def velocity(self, t: Array) -> Array:
         """Fitted velocity.
@@ -127,7 +138,22 @@ class SegmentFit:
         (N,) ndarray
             In the unit of position per second.
         """
-        return self.model.velocity(np.asarray(t) - self.start_s, self.values)
+        return self.model.velocity(np.asarray(t) - self.start_s, self.variables)
+
+    def acceleration(self, t: Array) -> Array:
+        """Fitted acceleration.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s, on the clock of the readings.
+
+        Returns
+        -------
+        (N,) ndarray
+            In the unit of position per second squared.
+        """
+        return self.model.acceleration(np.asarray(t) - self.start_s, self.variables)
 
 
 @dataclass(frozen=True)
@@ -143,7 +169,7 @@ class NoFit:
 def fit_segment(
     model: Model, t: Array, position: Quantity, clock: Clock | None = None, of: Fitted | None = None
 ) -> SegmentFit | NoFit:
-    """Fit a model to positions by weighted least squares.
+    """Fit a model of one coordinate to positions by weighted least squares.
 
     Parameters
     ----------
@@ -167,40 +193,100 @@ def fit_segment(
     Judged as in :func:`saltus.core.fitting.judgement.judge_stated`; scatter alone: residual standard
     deviation √(SSR/ν) with t(ν).
     """
-    clock, of = clock or Clock(), of or Fitted()
+    if model.angular and position.unit != RADIAN:
+        return NoFit(say("segment.wants-an-angle"))
+    return _fit(model, _Readings(np.asarray(t, dtype=float), (position,)), clock or Clock(), of or Fitted())
+
+
+def fit_together(
+    model: Model, t: Array, x: Quantity, y: Quantity, clock: Clock | None = None, of: Fitted | None = None
+) -> SegmentFit | NoFit:
+    """Fit a model of x and y together; a frame's stamp moves both.
+
+    Parameters
+    ----------
+    model : Model
+    t : (N,) ndarray
+        Frame times, increasing, s.
+    x, y : Quantity
+        (N,) positions, as for :func:`fit_segment`.
+    clock : Clock, optional
+    of : Fitted, optional
+
+    Returns
+    -------
+    SegmentFit or NoFit
+        Its residuals are (2N,): those of x before those of y.
+    """
+    return _fit(model, _Readings(np.asarray(t, dtype=float), (x, y)), clock or Clock(), of or Fitted())
+
+
+@dataclass(frozen=True)
+class _Readings:
+    """Times (N,) and one coordinate or two of a segment."""
+
+    t: Array
+    positions: tuple[Quantity, ...]
+
+    @property
+    def tau(self) -> Array:
+        """Times since the first reading, for each coordinate, (N,) or (2N,) s."""
+        return np.tile(self.t - self.t[0], len(self.positions))
+
+    @property
+    def position(self) -> Quantity:
+        """The coordinates behind each other."""
+        return self.positions[0] if len(self.positions) == 1 else joined(*self.positions)
+
+    def stamped(self, speed: Array, clock: Clock, frames: NDArray[np.int64]) -> Quantity:
+        """With the stamps of the frames, which all coordinates of a frame share."""
+        speeds = np.split(speed, len(self.positions))
+        added = [with_stamps(p, v, clock, frames) for p, v in zip(self.positions, speeds, strict=True)]
+        return added[0] if len(added) == 1 else joined(*added)
+
+
+def _fit(model: Model, of_readings: _Readings, clock: Clock, of: Fitted) -> SegmentFit | NoFit:
+    t, many = of_readings.t, len(of_readings.positions)
     frames = np.arange(len(t)) if of.frames is None else of.frames
-    need = len(model.parameters)
-    if np.unique(t).size < need:
-        return NoFit(say("segment.needs-least-readings", n=need) + " " + say("segment.segment", n=len(t)))
-    tau, x = np.asarray(t, dtype=float) - t[0], position.value
+    if np.unique(t).size * many < model.free:
+        least = math.ceil(model.free / many)
+        return NoFit(say("segment.needs-least-readings", n=least) + " " + say("segment.segment", n=len(t)))
+    position, tau = of_readings.position, of_readings.tau
+    x = position.value
     c = _solved(model, tau, x, None)
-    stamped = position if c is None else with_stamps(position, model.velocity(tau, c), clock, frames)
-    stated = bool(np.all((u := stamped.u_own) > 0))
-    c = _solved(model, tau, x, u) if stated else c
+    stamped = position if c is None else of_readings.stamped(model.velocity(tau, c), clock, frames)
+    own, common = stamped.split(many)
+    stated = bool(np.all((u := own.u) > 0))
+    c = _solved(model, tau, x, u, c) if stated else c
     if c is None:
         return NoFit(say("segment.cannot-be-fitted"))
+    if (problem := model.problem(tau, x, c)) is not None:
+        return NoFit(problem)
     residuals = x - model.value(tau, c)
-    judged, warnings = _judged(residuals, u if stated else None, len(t) - need)
+    judged, warnings = _judged(residuals, u if stated else None, len(x) - model.free)
     gain = gain_of(model.derivative(tau, c), u if stated else None)
     source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
-    sigma, (own, common) = u if stated else np.ones(len(t)), stamped.apart()
+    sigma = u if stated else np.ones(len(x))
     if stated and of.followed:
         factor = enlarged_by_order(residuals, u, gain)
         sigma, own = factor * u, widened(own, factor)
     fitted = carried(gain, own, common, judged, source, sigma)
-    parameters = _parameters(model, fitted, c, position, clock)
-    return _segment_fit(model, parameters, float(t[0]), (residuals, u), judged, warnings)
+    parameters = _parameters(model, fitted, c, position.unit, clock)
+    warnings = (*warnings, *_rough(model, parameters), *model.notes(t - t[0], c))
+    return _segment_fit(model, parameters, c, t, (residuals, u), judged, warnings)
 
 
 def _segment_fit(
-    model: Model, parameters: dict[str, Quantity | None], start_s: float, apart: tuple[Array, Array],
-    judged: Judgement, warnings: tuple[str, ...],
+    model: Model, parameters: dict[str, Quantity | None], variables: Array, t: Array,
+    apart: tuple[Array, Array], judged: Judgement, warnings: tuple[str, ...],
 ) -> SegmentFit:  # fmt: skip
     residuals, u = apart
     return SegmentFit(
         model=model,
         parameters=parameters,
-        start_s=start_s,
+        variables=variables,
+        start_s=float(t[0]),
+        span_s=float(t[-1] - t[0]),
         residuals=residuals,
         u_residuals=u,
         chi2=judged.chi2,
@@ -212,12 +298,21 @@ def _segment_fit(
     )
 
 
-def _solved(model: Model, tau: Array, x: Array, u: Array | None) -> Array | None:
-    """Parameters (P,) of the least squares; None where they cannot be found."""
+def _solved(model: Model, tau: Array, x: Array, u: Array | None, near: Array | None = None) -> Array | None:
+    """Variables (P,) of the least squares; None where they cannot be found."""
     if model.linear:
-        return np.asarray(gain_of(model.derivative(tau, np.zeros(len(model.parameters))), u) @ x)
+        return np.asarray(gain_of(model.derivative(tau, np.zeros(model.free)), u) @ x)
     sigma = np.ones(len(x)) if u is None else u
-    return least_squares(model.value, model.derivative, tau, x, sigma, model.start(tau, x))
+    best: tuple[float, Array] | None = None
+    with np.errstate(all="ignore"):  # steps that lead nowhere are seen by what comes of them
+        for start in model.starts(tau, x) if near is None else [near]:
+            found = least_squares(model.value, model.derivative, tau, x, sigma, start)
+            if found is None:
+                continue
+            squares = float(np.sum(((x - model.value(tau, found)) / sigma) ** 2))
+            if math.isfinite(squares) and (best is None or squares < best[0]):
+                best = squares, found
+    return None if best is None else best[1]
 
 
 def _judged(residuals: Array, u: Array | None, dof: int) -> tuple[Judgement, tuple[str, ...]]:
@@ -232,16 +327,25 @@ def _judged(residuals: Array, u: Array | None, dof: int) -> tuple[Judgement, tup
     return judged, (say("segment.readings-scatter-times-more", ratio=judged.birge),)
 
 
+def _rough(model: Model, parameters: dict[str, Quantity | None]) -> tuple[str, ...]:
+    """What to say where a parameter is so unsure that the curve is no straight line within its interval."""
+    leading = parameters[model.leading]
+    if model.linear or leading is None or not float(leading.u) > ROUGH * abs(float(leading)):
+        return ()
+    return (say("segment.hardly-told"),)
+
+
 def _parameters(
-    model: Model, fitted: Quantity | None, c: Array, position: Quantity, clock: Clock
+    model: Model, fitted: Quantity | None, c: Array, unit: Unit, clock: Clock
 ) -> dict[str, Quantity | None]:
     """Name the parameters, give them their units and what the rate of the clock leaves uncertain of them."""
     if fitted is None:
         return dict.fromkeys(model.parameters)
-    placed, share = fitted.moved_to(c), model.clock_share(c)
+    told, derivative = model.told(c)
+    placed, share = fitted.weighed(derivative).moved_to(told), model.clock_share(told)
     out: dict[str, Quantity | None] = {}
-    for i, name in enumerate(model.parameters):
-        q = placed[i].with_unit(model.unit_of(i, position.unit))
+    for i, (name, kind) in enumerate(zip(model.parameters, model.kinds, strict=True)):
+        q = placed[i].with_unit(kind.unit(unit))
         rated = clock.u_rate and share[i]
         out[name] = q.with_source(sources.clock(clock.take), share[i] * clock.u_rate) if rated else q
     return out

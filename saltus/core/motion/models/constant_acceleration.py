@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.motion.models.base import Model
+from saltus.core.motion.models.base import ACCELERATION, POSITION, VELOCITY, Model
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -18,7 +18,9 @@ class ConstantAcceleration(Model):
 
     name = "constant-acceleration"
     parameters = ("position", "velocity", "acceleration")
-    time_powers = (0, 1, 2)
+    kinds = (POSITION, VELOCITY, ACCELERATION)
+    free = 3
+    linear = True
     leading = "acceleration"
     equation = "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v</i><sub>0</sub><i> t</i> + ½ <i>a t</i>²"
     glyph = ((0.0, 0.0), (0.58, 0.0), (1.0, 0.9))
@@ -39,6 +41,6 @@ class ConstantAcceleration(Model):
     def acceleration(self, tau: Array, c: Array) -> Array:
         return np.full(tau.shape, c[2])
 
-    def start(self, tau: Array, x: Array) -> Array:
+    def starts(self, tau: Array, x: Array) -> list[Array]:
         c = np.polyfit(tau, x, 2)[::-1]
-        return np.array([c[0], c[1], 2 * c[2]])
+        return [np.array([c[0], c[1], 2 * c[2]])]

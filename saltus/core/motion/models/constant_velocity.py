@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.motion.models.base import Model
+from saltus.core.motion.models.base import POSITION, VELOCITY, Model
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -18,7 +18,9 @@ class ConstantVelocity(Model):
 
     name = "constant-velocity"
     parameters = ("position", "velocity")
-    time_powers = (0, 1)
+    kinds = (POSITION, VELOCITY)
+    free = 2
+    linear = True
     leading = "velocity"
     equation = "<i>{s}</i> = <i>{s}</i><sub>0</sub> + <i>v t</i>"
     glyph = ((0.0, 0.0), (1.0, 0.9))
@@ -39,5 +41,5 @@ class ConstantVelocity(Model):
     def acceleration(self, tau: Array, c: Array) -> Array:
         return np.zeros(tau.shape)
 
-    def start(self, tau: Array, x: Array) -> Array:
-        return np.polyfit(tau, x, 1)[::-1]
+    def starts(self, tau: Array, x: Array) -> list[Array]:
+        return [np.polyfit(tau, x, 1)[::-1]]

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.motion.models.base import Model
+from saltus.core.motion.models.base import POSITION, Model
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -18,7 +18,9 @@ class Rest(Model):
 
     name = "rest"
     parameters = ("position",)
-    time_powers = (0,)
+    kinds = (POSITION,)
+    free = 1
+    linear = True
     leading = "position"
     equation = "<i>{s}</i> = <i>{s}</i><sub>0</sub>"
     glyph = ((0.0, 0.5), (1.0, 0.5))
@@ -39,5 +41,5 @@ class Rest(Model):
     def acceleration(self, tau: Array, c: Array) -> Array:
         return np.zeros(tau.shape)
 
-    def start(self, tau: Array, x: Array) -> Array:
-        return np.array([float(np.mean(x))])
+    def starts(self, tau: Array, x: Array) -> list[Array]:
+        return [np.array([float(np.mean(x))])]
