@@ -109,6 +109,12 @@ say = Sentences(
         "angle.body-at-the-pivot": "The body lies at the point about which the angle is counted: choose another point, or another coordinate.",
         "segment.wants-an-angle": "This model is one of an angle: choose the angle as the coordinate.",
         "segment.hardly-told": "The readings hardly tell this: the uncertainty is a rough one.",
+        # motion, characteristic points
+        "points.too-few-readings": "Characteristic points need at least {n} readings.",
+        "points.all-rest": "The whole record is at rest: there is nothing to find in it.",
+        "points.none": "No characteristic point is sure in this record.",
+        "points.g-high": "In free flight g comes out {percent:.2g} % high: a scale {percent:.2g} % too large, or a clock {half:.2g} % too slow, would do that.",
+        "points.g-low": "In free flight g comes out {percent:.2g} % low: a scale {percent:.2g} % too small, or a clock {half:.2g} % too fast, would do that.",
         # motion, events
         "event.sides-overlap": "The stretch before the event ends at {stop:.4g} s, after that behind it starts ({start:.4g} s): move one of them.",
         "event.before-ends-late": "The stretch before the event reaches to {t:.4g} s, over the event at {at:.4g} s: end it earlier.",
