@@ -9,6 +9,7 @@ import click
 
 from saltus.commands.showing import print_json
 from saltus.commands.tabular.event_table import QUANTITIES, event_in, event_json
+from saltus.commands.tabular.point_table import points_in, points_json
 from saltus.commands.timing import BODY, JSON, TABLE
 from saltus.core.statement import stated
 from saltus.core.wording import _
@@ -54,5 +55,36 @@ def event(
     for name, said in zip(QUANTITIES, words, strict=True):
         q = getattr(found, name)
         print(f"  {said}: {stated(float(q), q.U95, q.unit) + ' (95 %)' if q is not None else _('not yet')}")
+    for sentence in found.warnings:
+        print(f"  {sentence}")
+
+
+KINDS = {
+    "turning": _("turns"),
+    "extremum": _("extreme value"),
+    "zero": _("passes zero"),
+    "fastest": _("greatest speed"),
+    "rest": _("rest"),
+    "contact": _("impact"),
+    "free-fall": _("free fall"),
+    "taut": _("cord taut"),
+}
+
+
+@click.command()
+@TABLE
+@click.option("--of", required=True, help="x, y or angle of a motion, or the name of a signal.")
+@BODY
+@JSON
+def points(table: Path, of: str, body: str | None, as_json: bool) -> None:
+    """Find the characteristic points of a motion or a recorded signal, each with its uncertainty."""
+    found = points_in(read_table(table), of, body)
+    if as_json:
+        print_json(points_json(found))
+        return
+    for point in found.points:
+        told = [stated(float(point.time), point.time.U95, point.time.unit)]
+        told += [stated(float(q), q.U95, q.unit) for q in point.values]
+        print(f"  {KINDS[point.kind]}: {', '.join(told)}")
     for sentence in found.warnings:
         print(f"  {sentence}")

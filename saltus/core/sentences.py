@@ -115,6 +115,11 @@ say = Sentences(
         "points.none": "No characteristic point is sure in this record.",
         "points.g-high": "In free flight g comes out {percent:.2g} % high: a scale {percent:.2g} % too large, or a clock {half:.2g} % too slow, would do that.",
         "points.g-low": "In free flight g comes out {percent:.2g} % low: a scale {percent:.2g} % too small, or a clock {half:.2g} % too fast, would do that.",
+        "log.arrow-the-wrong-way": "A free stretch shows {value:+.2f} m/s² where −9.81 is expected: the arrow of the sensor probably points the wrong way; turn the sign of the signal.",
+        "log.not-zeroed": "At rest the sensor shows {zero:+.2f} m/s²: it was probably not zeroed; taken off, the free stretch shows −9.81.",
+        "log.not-zeroed-and-turned": "At rest the sensor shows {zero:+.2f} m/s²: it was probably neither zeroed nor turned the right way.",
+        "log.zero-off": "At rest the sensor shows {zero:+.2f} m/s²: all accelerations are off by as much until it is zeroed.",
+        "log.wrong-axis": "The steady stretch shows {value:+.2f} m/s², not −9.81: probably the wrong axis, or no free fall.",
         # motion, events
         "event.sides-overlap": "The stretch before the event ends at {stop:.4g} s, after that behind it starts ({start:.4g} s): move one of them.",
         "event.before-ends-late": "The stretch before the event reaches to {t:.4g} s, over the event at {at:.4g} s: end it earlier.",

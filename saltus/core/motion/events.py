@@ -181,9 +181,10 @@ def _place(fit: SegmentFit | NoFit, at: Quantity, clock: Clock) -> Quantity | No
     if not isinstance(fit, SegmentFit) or any(q is None for q in fit.parameters.values()):
         return None
     since = _since(fit, at, clock)
-    start, velocity, *slope = (q for q in fit.parameters.values() if q is not None)
-    place = start + velocity * since
-    return place + slope[0] * since * since * 0.5 if slope else place
+    place, *changes = (q for q in fit.parameters.values() if q is not None)
+    for power, q in enumerate(changes, 1):
+        place = place + q * since**power * (1 / power)
+    return place
 
 
 def _slope(fit: SegmentFit | NoFit) -> Quantity | None:

@@ -36,9 +36,9 @@ FEWEST = 7
 JUMP = 5.0
 SHARE = 0.2
 """Of the largest speed of the record: a smaller change within a few readings is no impact."""
-SURE_SHARE, SURE_TIMES = 0.5, 15.0
-"""A change so large a part of the largest speed, and so many times what the accelerations would do between the
-readings, is an impact even where a curve could bend through the few readings about it."""
+SURE_SHARE, SURE_TIMES, SUREST_TIMES = 0.5, 15.0, 40.0
+"""A change so many times what the accelerations would do between the readings (fewer, if it is a large part
+of the largest speed) is an impact even where a curve could bend through the few readings about it."""
 GRAVITY = 9.81
 UNLIKELY = 0.001
 SMOOTH = 0.001
@@ -68,6 +68,11 @@ class Point:
     velocity: Quantity | None = None
     acceleration: Quantity | None = None
     direction: Direction | None = None
+
+    @property
+    def values(self) -> list[Quantity]:
+        """Position, velocity and acceleration, those that are there."""
+        return [q for q in (self.position, self.velocity, self.acceleration) if q is not None]
 
 
 @dataclass(frozen=True)
@@ -178,7 +183,8 @@ def _contacts(record: _Record, pieces: list[Piece]) -> list[tuple[Point, tuple[i
         gap = record.t[after.first] - record.t[before.last]
         steepest = max(abs(float(q)) for q in (event.slope_before, event.slope_after) if q is not None)
         least = max(JUMP * float(event.change.u), SHARE * max(speeds), 2 * steepest * gap)
-        sure = change > max(SURE_SHARE * max(speeds), SURE_TIMES * steepest * gap)
+        within = change / (steepest * gap) if steepest * gap > 0 else math.inf
+        sure = within > SUREST_TIMES or (within > SURE_TIMES and change > SURE_SHARE * max(speeds))
         if change > least and (sure or not _runs_on(record, before.last, after.first)):
             out.append((Point("contact", event.at, event.position), (before.last, after.first)))
     return out
@@ -244,15 +250,20 @@ def _rests(record: _Record, piece: Piece, after: Piece | None) -> list[Point]:
     fit = _laid(record, piece.part, REST)
     moving = _laid(record, piece.part, CONSTANT_VELOCITY)
     speed = moving.parameters["velocity"] if moving is not None else None
-    if fit is None or speed is None or not _explained(fit) or abs(float(speed)) > SURE * float(speed.u):
+    if fit is None or speed is None or not explained(fit) or abs(float(speed)) > SURE * float(speed.u):
         return []
     if after is None:
         return [_resting(record, fit, with_rate(exact(record.t[piece.first], SECOND), record.clock))]
     return [_resting(record, fit, _let_go(record, piece, after))]
 
 
-def _explained(fit: SegmentFit) -> bool:
-    """Whether the residuals may be chance: a rest is not given up for one record in twenty."""
+def explained(fit: SegmentFit) -> bool:
+    """Whether the residuals may be chance: a rest is not given up for one record in twenty.
+
+    Parameters
+    ----------
+    fit : SegmentFit
+    """
     from scipy.special import chdtrc  # noqa: PLC0415  start-up time
 
     return fit.chi2 is None or not fit.dof or float(chdtrc(fit.dof, fit.chi2)) > UNLIKELY
@@ -262,7 +273,7 @@ def _let_go(record: _Record, piece: Piece, after: Piece) -> Quantity:
     """When the rest ended: by the motion after it, where that begins evenly, else by its frames."""
     fit = _laid(record, slice(piece.first, after.last + 1), RELEASE)
     last, next_one = float(record.t[piece.last]), float(record.t[after.first])
-    if fit is not None and _explained(fit) and (since := fit.parameters["time"]) is not None:
+    if fit is not None and explained(fit) and (since := fit.parameters["time"]) is not None:
         return with_rate(exact(fit.start_s, SECOND), record.clock) + since
     frame = piece.last if record.of.frames is None else int(record.of.frames[piece.last])
     between = segment_ends(record.clock.take, record.of.body)
