@@ -125,6 +125,7 @@ _SHORTER = {
 """Units with a name of their own; a torque, not an energy, is what stands in results here."""
 ONE = unit()
 METRE = unit(m=1)
+KILOGRAM = unit(kg=1)
 SECOND = unit(s=1)
 PIXEL = unit(px=1)
 RADIAN = unit(rad=1)

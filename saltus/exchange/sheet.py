@@ -19,6 +19,13 @@ from saltus.core.statement import (
 )
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
+from saltus.exchange.motion_words import (
+    coordinate_scale,
+    coordinate_symbol,
+    coordinate_words,
+    parameter_words,
+    symbol_of,
+)
 from saltus.notebook.derived.motion import (
     body_motion,
     frame_times,
@@ -36,8 +43,8 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Body, Notebook, Segment, Take
 
 TABLE_ROWS = 12
+CURVE_POINTS = 400
 SMALLEST_SHARE = 0.005
-SYMBOLS = {"velocity": "v", "acceleration": "a"}
 
 
 @dataclass(frozen=True)
@@ -109,11 +116,6 @@ class Sheet:
     remarks: str = ""
     sections: tuple[Section, ...] = ()
     missing: str = ""
-
-
-def symbol_of(parameter: str, segment: Segment) -> str:
-    """Symbol of a parameter of a segment: x, v or a."""
-    return SYMBOLS.get(parameter, segment.of)
 
 
 def take_facts(take: Take) -> Grid:
@@ -192,8 +194,8 @@ def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: Segmen
     result = None
     lines = None
     if value is not None:
-        words = _("95 %, {name} of {body} along {axis}").format(
-            name=parameter_words(name), body=body.name, axis=segment.of
+        words = _("95 %, {name} of {body}, {axis}").format(
+            name=parameter_words(name), body=body.name, axis=coordinate_words(segment.of)
         )
         if take.simulated:
             words += _(", from a simulated film: not a measurement")
@@ -212,15 +214,6 @@ def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: Segmen
         budget=lines,
         limits=limit_words(value) if value is not None else "",
     )  # fmt: skip
-
-
-def parameter_words(name: str) -> str:
-    """Words for a parameter."""
-    return {
-        "position": _("position at the start"),
-        "velocity": _("velocity"),
-        "acceleration": _("acceleration"),
-    }.get(name, name)
 
 
 def _px_words(body: Body) -> str:
@@ -273,7 +266,7 @@ def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tupl
         sentences.append(
             _("{model} was fitted to the {n} positions from {a:.3f} s to {b:.3f} s.").format(
                 model=MODELS[segment.model].title,
-                n=fit.dof + len(fit.parameters),
+                n=len(fit.residuals),
                 a=t[segment.first],
                 b=t[min(segment.last, len(t) - 1)],
             )
@@ -297,31 +290,37 @@ def length_unit(take: Take) -> str:
 
 
 def segment_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
-    """Position against time with the fitted model."""
-    motion = body_motion(take, body)
-    position = motion.of(segment.of)
+    """Position against time with the fitted model; of x and y together, y."""
+    motion, of = body_motion(take, body), shown_coordinate(segment)
+    position = motion.of(of)
     chosen = segment_mask(motion, segment)
-    t = np.linspace(motion.t[chosen][0], motion.t[chosen][-1], 120)
+    t = np.linspace(motion.t[chosen][0], motion.t[chosen][-1], CURVE_POINTS)
     return Chart(
         Label("t", "s"),
-        Label(segment.of, length_unit(take)),
+        Label(coordinate_symbol(of), coordinate_scale(take, of).unit),
         (Points(motion.t, position.value, NORMAL_95 * position.u_own, body.look, body.name, ~chosen),),
-        (Curve(t, fit.position(t)),),
+        (Curve(t, fit.position(t, of)),),
     )
+
+
+def shown_coordinate(segment: Segment) -> str:
+    """The coordinate a segment is drawn in."""
+    return "y" if segment.of == "xy" else segment.of
 
 
 def residual_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
     """Measured minus fitted against time, with the band that reading explains."""
-    motion = body_motion(take, body)
+    motion, of = body_motion(take, body), shown_coordinate(segment)
     t = motion.t[segment_mask(motion, segment)]
-    factor, unit = (1000.0, "mm") if mapping_of(take).scaled else (1.0, "px")
+    scale = coordinate_scale(take, of)
     limits = (float(motion.t.min()), float(motion.t.max()))
     air = 0.03 * max(limits[1] - limits[0], 1e-6)
+    residuals, u = fit.residuals_of(of)
     return Chart(
         Label("t", "s"),
-        Label(f"Δ{segment.of}", unit),
-        (Points(t, factor * fit.residuals, None, body.look, body.name),),
-        band=(t, factor * NORMAL_95 * fit.u_residuals),
+        Label(f"Δ{coordinate_symbol(of)}", scale.fine_unit),
+        (Points(t, scale.fine * residuals, None, body.look, body.name),),
+        band=(t, scale.fine * NORMAL_95 * u),
         x_range=(limits[0] - air, limits[1] + air),
     )
 
@@ -338,10 +337,11 @@ def _readings_grid(take: Take, body: Body, segment: Segment) -> Grid:
             for q in (motion.x, motion.y)
         )
         rows.append((f"{motion.frames[i]}", f"{motion.t[i]:.3f}", *places))
-    in_mm = unit == "m"
-    reading_U = NORMAL_95 * float(np.median(motion.of(segment.of).u_own[rows_in])) * (1000 if in_mm else 1)
+    of = shown_coordinate(segment)
+    scale = coordinate_scale(take, of)
+    reading_U = NORMAL_95 * float(np.median(motion.of(of).u_own[rows_in])) * scale.fine
     note = _("Each position ± {U} {unit} (95 %, reading).").format(
-        U=rounded_uncertainty(reading_U), unit="mm" if in_mm else "px"
+        U=rounded_uncertainty(reading_U), unit=scale.fine_unit
     )
     if len(shown) < len(rows_in):
         note += " " + _("{shown} of {all} readings are shown.").format(shown=len(shown), all=len(rows_in))

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import (
+    AfterValidator,
     Field,
     PlainSerializer,
     PlainValidator,
@@ -15,8 +16,11 @@ from pydantic import (
     model_validator,
 )
 
+from saltus.core.motion.models import MODELS
 from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
+from saltus.notebook.before_after import BeforeAfter  # noqa: TC001  the document library reads it
+from saltus.notebook.chosen_points import ChosenPoint  # noqa: TC001  the document library reads it
 from saltus.notebook.following import FollowedRun  # noqa: TC001  the document library reads it
 from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
 from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
@@ -25,7 +29,7 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 6
+VERSION = 7
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -37,12 +41,23 @@ _Row = {
     "maxItems": 8,
     "description": "frame, x px, y px, u px or null, origin, status, u along y px or null, run or null",
 }
+
+
+def _known_model(name: str) -> str:
+    if name not in MODELS:
+        raise ValueError("a segment has a model that is not known")
+    return name
+
+
 ReadingsField = Annotated[
     Readings,
     PlainValidator(readings_from_rows),
     PlainSerializer(lambda r, info: r.as_lines() if info.context == LINES and len(r) else r.as_rows()),
     WithJsonSchema({"type": "array", "items": _Row}),
 ]
+
+
+ModelName = Annotated[str, AfterValidator(_known_model), WithJsonSchema({"enum": [*MODELS]})]
 
 
 class FilmRef(Part):
@@ -204,10 +219,16 @@ class Segment(Part):
 
     id: Id
     body: Id
-    of: Literal["x", "y"]
+    of: Literal["x", "y", "angle", "radius", "path", "xy"]
     first: Annotated[int, Field(ge=0)]
     last: Annotated[int, Field(ge=0)]
-    model: Literal["rest", "constant-velocity", "constant-acceleration"]
+    model: ModelName
+
+    @model_validator(mode="after")
+    def _goes_together(self) -> Segment:
+        if (self.of == "xy") != MODELS[self.model].together:
+            raise ValueError("a model of x and y together belongs to both, any other to one coordinate")
+        return self
 
 
 class Take(Part):
@@ -228,6 +249,8 @@ class Take(Part):
     segments: Annotated[tuple[Segment, ...], Field(max_length=512)] = ()
     headline: Id | None = None
     timing: Timing = Timing()
+    events: Annotated[tuple[BeforeAfter, ...], Field(max_length=64)] = ()
+    points: Annotated[tuple[ChosenPoint, ...], Field(max_length=512)] = ()
 
     @model_validator(mode="after")
     def _consistent(self) -> Take:
@@ -273,7 +296,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[6] = 6
+    version: Literal[7] = 7
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

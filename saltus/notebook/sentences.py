@@ -40,6 +40,10 @@ say = Sentences(
         "motion.pixels-type-reference-length": "in pixels: type the reference length",
         "motion.pixels-drag-ends-reference": "in pixels: drag the ends of the reference apart",
         "motion.body-segment-not-any": "The body of this segment is not there any more.",
+        "event.body-gone": "The body of this event is not there any more.",
+        "event.segments-do-not-meet": "The segments before and after do not meet at an instant: choose those beside the event.",
+        "event.wants-mass": "Type a mass above zero, for example 0.182(2) kg.",
+        "event.wants-moment": "Type a moment of inertia above zero, for example 0.00060(2) kg m^2.",
         # derived, sound onsets
         "sound.sound-shorter-picture": "The sound is shorter than the picture.",
         # derived, times

@@ -24,11 +24,13 @@ class Link(Part):
 
     ``segment``: the parameter ``part`` of the segment ``place`` of the take ``source``. ``log``: ``part``,
     mean or slope, of the stretch ``place`` of the log ``source``. ``interval``, ``cycles``, ``gate``:
-    ``part`` of the interval, counted passings or gates ``place`` of the take ``source``. ``notebook``: the
+    ``part`` of the interval, counted passings or gates ``place`` of the take ``source``. ``event``: the value
+    ``part`` of the event ``place``. ``point``: ``part`` (time, position, velocity or acceleration) of the
+    characteristic point ``place``. ``notebook``: the
     result ``part`` of the notebook file ``source`` that lies beside this one. ``size``: without its sign.
     """
 
-    kind: Literal["segment", "log", "notebook", "interval", "cycles", "gate"] = "segment"
+    kind: Literal["segment", "log", "notebook", "interval", "cycles", "gate", "event", "point"] = "segment"
     source: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
     place: Annotated[str, Field(max_length=60)] = ""
     part: Name

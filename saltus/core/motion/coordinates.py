@@ -91,6 +91,8 @@ def path_of(t: Array, x: Quantity, y: Quantity) -> Quantity:
     and as the arc that belongs to its chord: adding up the steps as they are would count all scatter across
     the path as way.
     """
+    if len(t) < 2:
+        return x.moved_to(np.zeros(len(t)))
     along, across = _direction(t, x.value, y.value)
     middle = np.arctan2(across[1:] + across[:-1], along[1:] + along[:-1])
     turn = np.abs(np.arctan2(np.sin(d := np.diff(np.arctan2(across, along))), np.cos(d)))

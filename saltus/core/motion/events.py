@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_rate
-from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY
+from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, REST, Model
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
 from saltus.core.quantities import exact
 from saltus.core.sentences import say
@@ -45,16 +45,25 @@ class Sides:
     ----------
     before, after : (N,) ndarray of bool
     level : {"before", "after", "both"}, optional
+    still : {"before", "after", "both"}, optional
+        On which sides the body is at rest.
     """
 
     before: Mask
     after: Mask
     level: Level | None = None
+    still: Level | None = None
 
     @property
     def both(self) -> tuple[tuple[Side, Mask], tuple[Side, Mask]]:
         """The two sides by name."""
         return ("before", self.before), ("after", self.after)
+
+    def model(self, side: Side) -> Model:
+        """What is laid through a side."""
+        if self.still in (side, "both"):
+            return REST
+        return CONSTANT_VELOCITY if self.coasts(side) else CONSTANT_ACCELERATION
 
     def coasts(self, side: Side) -> bool:
         """Whether a side is said to keep its velocity."""
@@ -124,7 +133,7 @@ def event_of(
     clock, of = clock or Clock(), of or Fitted()
     _require_sides(t, sides, at)
     first, second = (
-        _side(t, position, mask, sides.coasts(name), clock, _named(of, name, mask))
+        fit_segment(sides.model(name), t[mask], position[mask], clock, _named(of, name, mask))
         for name, mask in sides.both
     )
     instant = at if at is not None else meeting(first, second, clock)
@@ -156,13 +165,6 @@ def _named(of: Fitted, side: Side, mask: Mask) -> Fitted:
     return Fitted(of.body, of.axis, f"{of.segment}-{side}", frames, of.followed)
 
 
-def _side(
-    t: Array, position: Quantity, mask: Mask, coasts: bool, clock: Clock, of: Fitted
-) -> SegmentFit | NoFit:
-    model = CONSTANT_VELOCITY if coasts else CONSTANT_ACCELERATION
-    return fit_segment(model, t[mask], position[mask], clock, of)
-
-
 def _since(fit: SegmentFit, at: Quantity, clock: Clock) -> Quantity:
     """Time from the start of a segment to the instant, on the same clock."""
     bare = at if sources.clock(clock.take) in at.shares else with_rate(at, clock)
@@ -170,7 +172,13 @@ def _since(fit: SegmentFit, at: Quantity, clock: Clock) -> Quantity:
 
 
 def _carried(fit: SegmentFit | NoFit, at: Quantity, clock: Clock) -> Quantity | None:
-    velocity = fit.parameters["velocity"] if isinstance(fit, SegmentFit) else None
+    if (
+        isinstance(fit, SegmentFit)
+        and fit.model is REST
+        and (place := fit.parameters["position"]) is not None
+    ):
+        return exact(0.0, place.unit / SECOND)
+    velocity = fit.parameters.get("velocity") if isinstance(fit, SegmentFit) else None
     if velocity is None or not isinstance(fit, SegmentFit):
         return None
     slope = fit.parameters.get("acceleration")

@@ -15,7 +15,7 @@ from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, 
 from saltus.core.motion.models.release import Release
 from saltus.core.motion.pieces import Piece, pieces_of, usable_noise
 from saltus.core.motion.segment import Fitted, SegmentFit, fit_segment
-from saltus.core.motion.stationary import DEGREE, SURE, changes, stationary
+from saltus.core.motion.stationary import DEGREE, SURE, changes, stationary, values_at
 from saltus.core.motion.window import advised_width, near_each
 from saltus.core.quantities import exact, family, measured
 from saltus.core.sentences import say
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-Kind = Literal["turning", "extremum", "zero", "fastest", "rest", "contact", "free-fall", "taut"]
+Kind = Literal["turning", "extremum", "zero", "fastest", "rest", "contact", "free-fall", "taut", "marked"]
 Direction = Literal["up", "down", "along", "against", "rest"]
 
 FEWEST = 7
@@ -130,11 +130,7 @@ def points_of(
     clock, of = clock or Clock(), of or Fitted()
     if len(t) < FEWEST:
         return Points((), (say("points.too-few-readings", n=FEWEST),))
-    if not np.all(position.u_own > 0):
-        scatter, dof = noise_of(t, position.value)
-        source = fit_scatter(clock.take, of.body, of.axis, f"{of.segment}-points", min(dof, 1e6))
-        position = position + family(np.zeros(len(t)), scatter or 1e-300, position.unit, source)
-    record = _Record(t, position, usable_noise(t, position.value, position.u_own), clock, of, upright)
+    record = _record(t, position, clock, of, upright=upright)
     pieces = pieces_of(t, record.x, record.u)
     whole = _laid(record, slice(0, len(t)), REST)
     if len(pieces) <= 1 and whole is not None and whole.fits:
@@ -148,6 +144,46 @@ def points_of(
     found += falls
     found.sort(key=lambda p: float(p.time))
     return Points(tuple(found), told if found else (*told, say("points.none")))
+
+
+def marked_point(
+    t: Array, position: Quantity, at: int, clock: Clock | None = None, of: Fitted | None = None, *,
+    upright: bool = False,
+) -> Point | None:  # fmt: skip
+    """Give position, velocity and acceleration at a reading.
+
+    Parameters
+    ----------
+    t : (N,) ndarray
+        Increasing times, s.
+    position : Quantity
+        (N,)
+    at : int
+        Which reading.
+    clock, of : Clock, Fitted, optional
+    upright : bool
+        Whether it points upwards.
+
+    Returns
+    -------
+    Point or None
+        None where there are too few readings for a curve.
+    """
+    if len(t) < FEWEST:
+        return None
+    record = _record(t, position, clock or Clock(), of or Fitted(), upright=upright)
+    width = max(advised_width(t, record.x, record.u, DEGREE), FEWEST)
+    time, *values = values_at(t, record.position, record.u, (at, width), record.clock)
+    return Point("marked", time, values[0], values[1], values[2], record.direction(values[1]))
+
+
+def _record(t: Array, position: Quantity, clock: Clock, of: Fitted, *, upright: bool) -> _Record:
+    """Readings with what is stated of them; where nothing is, their scatter stands for it."""
+    if not np.all(position.u_own > 0):
+        scatter, dof = noise_of(t, position.value)
+        source = fit_scatter(clock.take, of.body, of.axis, f"{of.segment}-points", min(dof, 1e6))
+        position = position + family(np.zeros(len(t)), scatter or 1e-300, position.unit, source)
+    return _Record(t, position, usable_noise(t, position.value, position.u_own), clock, of, upright)
 
 
 def _laid(record: _Record, part: slice, model: Model) -> SegmentFit | None:

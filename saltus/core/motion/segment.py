@@ -19,6 +19,8 @@ from saltus.core.units import RADIAN
 from saltus.core.with_uncertainty import widened
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from saltus.core.motion.models import Model
@@ -79,6 +81,8 @@ class SegmentFit:
         √(sum of squared residuals / N), position unit.
     basis : {"stated", "enlarged", "scatter"}
         Where the uncertainty comes from: stated parts, these enlarged by the Birge ratio, or scatter alone.
+    warnings, notes : tuple of str
+        Sentences for people; the notes, which are among the warnings, speak of no fault.
     """
 
     model: Model
@@ -94,6 +98,7 @@ class SegmentFit:
     rms_residual: float
     basis: Basis
     warnings: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
     @property
     def values(self) -> Array:
@@ -110,50 +115,71 @@ class SegmentFit:
         """Whether the residuals are what the stated uncertainties explain."""
         return self.basis == "stated"
 
-    def position(self, t: Array) -> Array:
+    def position(self, t: Array, of: str = "x") -> Array:
         """Fitted position.
 
         Parameters
         ----------
         t : (N,) ndarray
             s, on the clock of the readings.
+        of : {"x", "y"}
+            Which coordinate, where the model is one of both.
 
         Returns
         -------
         (N,) ndarray
             In the unit of position.
         """
-        return self.model.value(np.asarray(t) - self.start_s, self.variables)
+        return self._told(self.model.value, t, of)
 
-    def velocity(self, t: Array) -> Array:
-        """Fitted velocity.
-
-        Parameters
-        ----------
-        t : (N,) ndarray
-            s, on the clock of the readings.
-
-        Returns
-        -------
-        (N,) ndarray
-            In the unit of position per second.
-        """
-        return self.model.velocity(np.asarray(t) - self.start_s, self.variables)
-
-    def acceleration(self, t: Array) -> Array:
-        """Fitted acceleration.
+    def velocity(self, t: Array, of: str = "x") -> Array:
+        """Fitted velocity, per second; see :meth:`position`.
 
         Parameters
         ----------
         t : (N,) ndarray
-            s, on the clock of the readings.
+            s
+        of : str
+        """
+        return self._told(self.model.velocity, t, of)
+
+    def acceleration(self, t: Array, of: str = "x") -> Array:
+        """Fitted acceleration, per second squared; see :meth:`position`.
+
+        Parameters
+        ----------
+        t : (N,) ndarray
+            s
+        of : str
+        """
+        return self._told(self.model.acceleration, t, of)
+
+    def _told(self, function: Callable[[Array, Array], Array], t: Array, of: str) -> Array:
+        tau = np.asarray(t, dtype=float) - self.start_s
+        if not self.model.together:
+            return function(tau, self.variables)
+        return self._half(function(np.tile(tau, 2), self.variables), of)
+
+    def _half(self, both: Array, of: str) -> Array:
+        half = len(both) // 2
+        return both[half:] if of == "y" else both[:half]
+
+    def residuals_of(self, of: str) -> tuple[Array, Array]:
+        """Residuals and the uncertainty of the readings in one coordinate.
+
+        Parameters
+        ----------
+        of : {"x", "y"}
+            Which, where the model is one of both.
 
         Returns
         -------
-        (N,) ndarray
-            In the unit of position per second squared.
+        residuals, u : (N,) ndarray
+            In the unit of position.
         """
-        return self.model.acceleration(np.asarray(t) - self.start_s, self.variables)
+        if not self.model.together:
+            return self.residuals, self.u_residuals
+        return self._half(self.residuals, of), self._half(self.u_residuals, of)
 
 
 @dataclass(frozen=True)
@@ -272,13 +298,13 @@ def _fit(model: Model, of_readings: _Readings, clock: Clock, of: Fitted) -> Segm
         sigma, own = factor * u, widened(own, factor)
     fitted = carried(gain, own, common, judged, source, sigma)
     parameters = _parameters(model, fitted, c, position.unit, clock)
-    warnings = (*warnings, *_rough(model, parameters), *model.notes(t - t[0], c))
-    return _segment_fit(model, parameters, c, t, (residuals, u), judged, warnings)
+    warnings, notes = (*warnings, *_rough(model, parameters)), model.notes(t - t[0], c)
+    return _segment_fit(model, parameters, c, t, (residuals, u), judged, (warnings, notes))
 
 
 def _segment_fit(
     model: Model, parameters: dict[str, Quantity | None], variables: Array, t: Array,
-    apart: tuple[Array, Array], judged: Judgement, warnings: tuple[str, ...],
+    apart: tuple[Array, Array], judged: Judgement, told: tuple[tuple[str, ...], tuple[str, ...]],
 ) -> SegmentFit:  # fmt: skip
     residuals, u = apart
     return SegmentFit(
@@ -294,7 +320,8 @@ def _segment_fit(
         birge=judged.birge,
         rms_residual=float(np.sqrt(np.mean(residuals**2))),
         basis=judged.basis,
-        warnings=warnings,
+        warnings=(*told[0], *told[1]),
+        notes=told[1],
     )
 
 

@@ -111,6 +111,31 @@ def stationary(
     return Stationary(time, values[0], values[1], values[2], bool(derivatives[1] * derivatives[3] < 0))
 
 
+def values_at(
+    t: Array, position: Quantity, u: Array, window: tuple[int, int], clock: Clock
+) -> tuple[Quantity, ...]:
+    """Give time, s, position, velocity and acceleration at a reading by a local polynomial.
+
+    Parameters
+    ----------
+    t, u : (N,) ndarray
+        Increasing times, s, and what each position is weighed by.
+    position : Quantity
+        (N,)
+    window : (int, int)
+        The reading, and how many are taken.
+    clock : Clock
+    """
+    i, width = window
+    low = int(np.clip(i - width // 2, 0, max(len(t) - width, 0)))
+    taken = slice(low, min(low + width, len(t)))
+    degree = min(DEGREE, taken.stop - taken.start - 2)
+    local = polynomial(t[taken] - t[i], position.value[taken], u[taken], degree, float(t[i]))
+    rows = [_row(degree, k, 0.0) for k in range(4)]
+    derivatives = np.array([float(row @ local.c) for row in rows])
+    return _as_quantities(position[taken], local, rows, derivatives, (0.0, np.zeros(len(local.sigma))), clock)
+
+
 def _row(degree: int, order: int, at: float) -> Array:
     """What leads from the coefficients of a polynomial to a derivative of it at a time, (P,)."""
     out = np.zeros(degree + 1)

@@ -16,7 +16,9 @@ from saltus.core.series import SeriesError
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
+from saltus.notebook.derived.before_after import event_found
 from saltus.notebook.derived.motion import clock_of, segment_fit
+from saltus.notebook.derived.points import chosen_point
 from saltus.notebook.derived.times import (
     between_frames,
     count_value,
@@ -35,6 +37,7 @@ if TYPE_CHECKING:
     from saltus.notebook.trials import Link, TrialTable
 
 
+POINT_PARTS = ("time", "position", "velocity", "acceleration")
 DURATION = "duration"
 """Part of a segment that is no parameter of its model: how long it lasted."""
 
@@ -166,7 +169,31 @@ def _written(link: Link, text: str) -> Quantity | str:
     return measured(read.value, read.u or 0.0, read.unit, causes.other_notebook(link.source, link.part))
 
 
-_OF_TAKE = {"segment": _segment, "interval": _interval, "cycles": _cycles, "gate": _gate}
+def _event(take: Take, link: Link) -> Quantity | str:
+    event = next((e for e in take.events if e.id == link.place), None)
+    if event is None:
+        return say("link.broken-link-event-gone", take=take.name)
+    found = event_found(take, event).values().get(link.part)
+    return found if found is not None else say("link.event-gives-no-now", take=take.name)
+
+
+def _point(take: Take, link: Link) -> Quantity | str:
+    chosen = next((p for p in take.points if p.id == link.place), None)
+    if chosen is None:
+        return say("link.broken-link-point-gone", take=take.name)
+    point = chosen_point(take, chosen)
+    q = getattr(point, link.part, None) if link.part in POINT_PARTS and point is not None else None
+    return q if q is not None else say("link.point-gives-no-now", take=take.name)
+
+
+_OF_TAKE = {
+    "event": _event,
+    "point": _point,
+    "segment": _segment,
+    "interval": _interval,
+    "cycles": _cycles,
+    "gate": _gate,
+}
 
 
 @remembered

@@ -15,9 +15,10 @@ from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
 from saltus.core.geometry.mapping import Mapping, Patch, Seen
 from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of
+from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
-from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
+from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
 from saltus.core.units import UnitError, parse_unit
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
@@ -158,8 +159,23 @@ class BodyMotion:
     patches: tuple[Patch, ...] = ()
 
     def of(self, axis: str) -> Quantity:
-        """Positions along ``x`` or ``y``."""
-        return self.x if axis == "x" else self.y
+        """Positions in a coordinate: ``x``, ``y``, ``angle`` and ``radius`` about the origin, or ``path``.
+
+        Raises
+        ------
+        PivotError
+            If an angle is asked for and the body lies at the origin.
+        """
+        if axis in ("x", "y"):
+            return self.x if axis == "x" else self.y
+        return _turned(self, axis)
+
+
+@remembered
+def _turned(motion: BodyMotion, axis: str) -> Quantity:
+    if axis == "path":
+        return path_of(motion.t, motion.x, motion.y)
+    return (angle_of if axis == "angle" else radius_of)(motion.x, motion.y)
 
 
 @remembered
@@ -240,10 +256,16 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
         return NoFit(say("motion.body-segment-not-any"))
     motion = body_motion(take, body)
     chosen = np.flatnonzero(segment_mask(motion, segment))
-    position = motion.of(segment.of)
     followed = bool(motion.followed[chosen].any())
     of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen], followed)
-    return fit_segment(MODELS[segment.model], motion.t[chosen], position[chosen], clock_of(take), of)
+    model, t, clock = MODELS[segment.model], motion.t[chosen], clock_of(take)
+    if model.together:
+        return fit_together(model, t, motion.x[chosen], motion.y[chosen], clock, of)
+    try:
+        position = motion.of(segment.of)
+    except PivotError as error:
+        return NoFit(str(error))
+    return fit_segment(model, t, position[chosen], clock, of)
 
 
 def headline(take: Take) -> tuple[str, Quantity] | None:

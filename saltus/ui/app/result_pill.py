@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.exchange.sheet import symbol_of
+from saltus.exchange.motion_words import symbol_of
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.table_view import result_title
 from saltus.notebook.derived.motion import headline, scale_problem

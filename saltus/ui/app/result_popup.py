@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.exchange.sheet import budget_grid, limit_words, parameter_words, scale_words, symbol_of
+from saltus.exchange.motion_words import parameter_words, symbol_of
+from saltus.exchange.sheet import budget_grid, limit_words, scale_words
 from saltus.notebook.derived.motion import headline
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Facts, label, rule

@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from saltus.core.statement import stated
-from saltus.exchange.sheet import symbol_of
+from saltus.exchange.motion_words import symbol_of
 from saltus.exchange.trials_sheet import one_line
 from saltus.files.writing import write_whole
 from saltus.investigations.engine.evaluation import evaluate

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.exchange.sheet import parameter_words
+from saltus.exchange.motion_words import parameter_words
 from saltus.investigations.table.links import DURATION, duration
 from saltus.investigations.table.sending import offers, sent
 from saltus.notebook.derived.motion import segment_fit

@@ -10,12 +10,15 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen, QPol
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
+from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.models import MODELS
+from saltus.core.motion.models.cyclic import Oscillation
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points, airy, tick_text, ticks
-from saltus.exchange.sheet import length_unit
+from saltus.exchange.motion_words import coordinate_scale, coordinate_symbol
 from saltus.notebook.derived.motion import body_motion, frame_times, local_of, segment_fit, segment_mask
+from saltus.notebook.derived.swing import envelope, swing_shown
 from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
@@ -24,18 +27,22 @@ from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.still import Still
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
+from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from saltus.notebook.model import Body, Segment, Take
     from saltus.ui.desk.desk import Desk
 
 LEFT = 62
 GRAB = 6
+WRAPPED = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
 HEAD = 12
 SEGMENTS_HIGH = 30
 FOOT = 24
 LANES = ("position", "velocity", "acceleration", "residuals")
-CHUNK_POINTS = 60
+CHUNK_POINTS, MOST_POINTS = 60, 3000
 
 
 class MotionLanes(KeyFocus, Scaled, QWidget):
@@ -58,6 +65,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         super().__init__()
         self._desk = desk
         self.axis = "x"
+        self.mode = "segment"
         self.tall = "position"
         self._plots: dict[str, Plot] = {}
         self._boxes: dict[str, QRectF] = {}
@@ -82,18 +90,24 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
 
     def _lay_out(self) -> None:
         free = self.high - SEGMENTS_HIGH - FOOT - 8
-        weights = dict.fromkeys(LANES, 1.0)
-        weights["residuals"] = 0.8
-        weights[self.tall] = 2.1
+        weights = dict.fromkeys(self._lanes(), 1.0)
+        if "residuals" in weights:
+            weights["residuals"] = 0.8
+        tall = "velocity" if self.mode == "event" and self.tall == "position" else self.tall
+        weights[tall if tall in weights else "position"] = 2.1
         total = sum(weights.values())
         y = 0.0
-        for name in LANES:
-            if name == "residuals":
-                self._boxes["segments"] = QRectF(0, y + 4, self.wide, SEGMENTS_HIGH)
-                y += SEGMENTS_HIGH + 8
+        for name in weights:
             high = free * weights[name] / total
             self._boxes[name] = QRectF(0, y, self.wide, high)
             y += high
+            if name == "acceleration":
+                self._boxes["segments"] = QRectF(0, y + 4, self.wide, SEGMENTS_HIGH)
+                y += SEGMENTS_HIGH + 8
+
+    def _lanes(self) -> tuple[str, ...]:
+        """The lanes shown: beside the table of points there is no room for residuals."""
+        return LANES if self.mode != "points" else LANES[:3]
 
     def _chosen(self) -> tuple[Take, Body] | None:
         take, body = self._desk.take, self._desk.body
@@ -116,7 +130,10 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         chosen = self._chosen()
         if chosen is None:
             return []
-        return [s for s in chosen[0].segments if s.body == chosen[1].id and s.of == self.axis]
+        return [s for s in chosen[0].segments if s.body == chosen[1].id and self._is_shown(s)]
+
+    def _is_shown(self, segment: Segment) -> bool:
+        return segment.of == self.axis or (segment.of == "xy" and self.axis in ("x", "y"))
 
     def _span(self, segment: Segment) -> tuple[float, float]:
         """Left and right of a segment, px."""
@@ -142,7 +159,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         self._lay_out()  # a click may come before the first painting
         at = self.spot(event)
         if at.x() < LEFT:
-            name = next((n for n in LANES if self._boxes[n].contains(at)), None)
+            name = next((n for n in self._lanes() if self._boxes[n].contains(at)), None)
             if name is not None:
                 self.tall = name
                 self.update()
@@ -208,7 +225,15 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             painter.setFont(sans(14))
             painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first."))
             return
-        shows = (*chosen, self.axis, self.tall, self._desk.segment_id, theme.dark)
+        try:
+            body_motion(*chosen).of(self.axis)
+        except PivotError as error:
+            painter.fillRect(self.area, theme.colour("panel"))
+            painter.setPen(theme.colour("ink2"))
+            painter.setFont(sans(14))
+            painter.drawText(self.area, WRAPPED, str(error))
+            return
+        shows = (*chosen, self.axis, self.mode, self.tall, self._desk.segment_id, theme.dark)
         self._still.lay(painter, self, shows, lambda on: self._paint_still(on, *chosen))
         self._paint_drag(painter)
         self._paint_cursor(painter)
@@ -217,7 +242,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
     def _paint_still(self, painter: QPainter, take: Take, body: Body) -> None:
         """All but what follows the pointer and the frame in hand."""
         painter.fillRect(self.area, theme.colour("panel"))
-        for name in LANES:
+        for name in self._lanes():
             chart = self._chart(name, take, body)
             if chart is not None:
                 self._plots[name] = draw_chart(
@@ -228,33 +253,39 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
                     left=LEFT,
                     time_axis=False,
                 )
+        if self.mode == "event":
+            draw_events(painter, self._plots, take, body, self.axis)
+        elif self.mode == "points":
+            draw_points(painter, self._plots, take, body, self.axis)
+        else:
+            self._paint_passings(painter, take)
         self._paint_segments(painter)
         self._paint_foot(painter)
 
+    def _paint_passings(self, painter: QPainter, take: Take) -> None:
+        """Number the passings of the swing in hand."""
+        segment = next((s for s in self.segments() if s.id == self._desk.segment_id), None)
+        shown = swing_shown(take, segment) if segment is not None else None
+        if shown is not None and shown.cycles is not None:
+            draw_passings(painter, self._plots["position"], shown.cycles, shown.fit)
+
     def _chart(self, name: str, take: Take, body: Body) -> Chart | None:
-        motion, unit = body_motion(take, body), length_unit(take)
+        motion, unit = body_motion(take, body), coordinate_scale(take, self.axis).unit
         position = motion.of(self.axis)
         x_range = self._x_range(take, body)
         fits = [(s, f) for s in self.segments() if isinstance(f := segment_fit(take, s), SegmentFit)]
         if name == "residuals":
             return self._residuals(take, body, fits, x_range)
         local = local_of(motion, self.axis)
+        v, a = ("ω", "α") if self.axis == "angle" else ("v", "a")
         values, U, label = {
-            "position": (position.value, NORMAL_95 * position.u_own, Label(self.axis, unit)),
-            "velocity": (local.v, NORMAL_95 * local.u_v, Label("v", f"{unit}/s")),
-            "acceleration": (local.a, NORMAL_95 * local.u_a, Label("a", f"{unit}/s²")),
-        }[name]
-        curves = []
-        for segment, fit in fits:
-            times = motion.t[segment_mask(motion, segment)]
-            t = np.linspace(times[0], times[-1], CHUNK_POINTS)
-            if name == "position":
-                curves.append(Curve(t, fit.position(t)))
-            elif name == "velocity":
-                curves.append(Curve(t, fit.velocity(t)))
-            else:
-                slope = float(fit.values[2]) if len(fit.values) > 2 else 0.0
-                curves.append(Curve(t, np.full_like(t, slope)))
+            "position": (
+                position.value, NORMAL_95 * position.u_own, Label(coordinate_symbol(self.axis), unit),
+            ),
+            "velocity": (local.v, NORMAL_95 * local.u_v, Label(v, f"{unit}/s")),
+            "acceleration": (local.a, NORMAL_95 * local.u_a, Label(a, f"{unit}/s²")),
+        }[name]  # fmt: skip
+        curves = [c for s, fit in fits for c in self._curves(name, motion.t[segment_mask(motion, s)], fit)]
         chosen = self._desk.segment_id
         spans = tuple(
             (float(fit.start_s), float(motion.t[segment_mask(motion, s)][-1]))
@@ -264,20 +295,30 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         points = Points(motion.t, values, U, body.look, body.name)
         return Chart(Label("t", "s"), label, (points,), tuple(curves), spans, x_range=x_range)
 
+    def _curves(self, name: str, times: NDArray[np.float64], fit: SegmentFit) -> list[Curve]:
+        """The curve of a segment in a lane, and the envelope of a swing."""
+        cycles = fit.model.cycles(times, fit.variables) if isinstance(fit.model, Oscillation) else 0.0
+        t = np.linspace(times[0], times[-1], int(min(CHUNK_POINTS * max(cycles, 1.0), MOST_POINTS)))
+        told = {"position": fit.position, "velocity": fit.velocity, "acceleration": fit.acceleration}[name]
+        out = [Curve(t, told(t, self.axis))]
+        edges = envelope(fit, t) if name == "position" else None
+        return [*out, *(Curve(t, edge, "dashed") for edge in edges or ())]
+
     def _residuals(
         self, take: Take, body: Body, fits: list[tuple[Segment, SegmentFit]], x_range: tuple[float, float]
     ) -> Chart:
-        factor, unit = (1000.0, "mm") if length_unit(take) == "m" else (1.0, "px")
-        label = Label(f"Δ{self.axis}", unit)
+        scale = coordinate_scale(take, self.axis)
+        label = Label(f"Δ{coordinate_symbol(self.axis)}", scale.fine_unit)
         chosen = next(((s, f) for s, f in fits if s.id == self._desk.segment_id), fits[-1] if fits else None)
         if chosen is None:
             return Chart(Label("t", "s"), label, x_range=x_range, y_range=(-1, 1))
         segment, fit = chosen
         motion = body_motion(take, body)
         t = motion.t[segment_mask(motion, segment)]
-        U = factor * NORMAL_95 * fit.u_residuals
-        outside = np.abs(factor * fit.residuals) > U
-        points = Points(t, factor * fit.residuals, None, body.look, body.name, outside)
+        residuals, u = fit.residuals_of(self.axis)
+        U = scale.fine * NORMAL_95 * u
+        outside = np.abs(scale.fine * residuals) > U
+        points = Points(t, scale.fine * residuals, None, body.look, body.name, outside)
         return Chart(Label("t", "s"), label, (points,), band=(t, U), x_range=x_range)
 
     def _paint_segments(self, painter: QPainter) -> None:

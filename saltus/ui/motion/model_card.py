@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.motion.models import MODELS
+from saltus.exchange.motion_words import coordinate_symbol
 from saltus.ui.kit.scaling import Scaled, scaled, sized
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import button, label, rich, row
@@ -27,10 +28,11 @@ class ModelGlyph(Scaled, QWidget):
         painter.setPen(QPen(theme.colour("ink2"), 1.8))
         places = [QPointF(3 + 24 * x, 26 - 24.4 * y) for x, y in MODELS[self._name].glyph]
         path = QPainterPath(places[0])
-        if len(places) == 2:
-            path.lineTo(places[1])
-        else:
+        if len(places) == 3:
             path.quadTo(places[1], places[2])
+        else:
+            for place in places[1:]:
+                path.lineTo(place)
         painter.drawPath(path)
 
 
@@ -72,4 +74,5 @@ class ModelCard(QWidget):
         self._verdict.setText(verdict)
         self._verdict.setStyleSheet(sized(f"font-size: 13px; color: {theme.tokens[token]}; font-weight: 600"))
         style = sized("font-family: 'Source Serif 4'; font-size: 13px")
-        self._equation.setText(f'<span style="{style}">{MODELS[name].equation.format(s=axis)}</span>')
+        equation = MODELS[name].equation.format(s=coordinate_symbol(axis))
+        self._equation.setText(f'<span style="{style}">{equation}</span>')

@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from saltus.core.motion.models import MODELS
-from saltus.core.motion.segment import NoFit, SegmentFit
-from saltus.core.statement import stated
-from saltus.core.wording import _
-from saltus.exchange.sheet import parameter_words, symbol_of
-from saltus.notebook.derived.motion import body_motion, frame_times, segment_fit, segment_mask
+from saltus.core.motion.segment import NoFit
+from saltus.core.wording import _, plural
+from saltus.exchange.motion_words import COORDINATES, coordinate_words, families
+from saltus.exchange.sheet import shown_coordinate
+from saltus.notebook.derived.motion import body_motion, segment_fit
+from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.edits import segments as edits
 from saltus.notebook.model import Body, Segment, Take
-from saltus.ui.desk.sending import sendings
 from saltus.ui.desk.stage import Stage
-from saltus.ui.kit.choices import fill
-from saltus.ui.kit.marks import BodySwatch
-from saltus.ui.kit.menus import menu_of, open_under
-from saltus.ui.kit.scaling import sized
-from saltus.ui.kit.widgets import Card, button, clear_layout, label, rich, row, rule
+from saltus.ui.kit.choices import chooser, fill, tick
+from saltus.ui.kit.widgets import button, label, row, yielding
+from saltus.ui.motion.event_panel import EventPanel
 from saltus.ui.motion.lanes import MotionLanes
-from saltus.ui.motion.model_card import ModelCard
+from saltus.ui.motion.points_panel import PointsPanel
+from saltus.ui.motion.points_table import PointsTable
+from saltus.ui.motion.segment_panel import SegmentPanel
 from saltus.ui.motion.strobe_strip import StrobeStrip
 
 if TYPE_CHECKING:
@@ -31,15 +31,13 @@ if TYPE_CHECKING:
 
     from saltus.ui.desk.desk import Desk
 
-SYMBOL = "<span style=\"font-family:'Source Serif 4'; font-style:italic\">{}</span>"
-
 
 class MotionStage(Stage):
     """Strobe strip, lanes, and the column of models and parameters."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self._trials: dict[tuple[int, str], tuple[Segment, Segment]] = {}
+        self.mode = "segment"
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(StrobeStrip(desk))
@@ -49,6 +47,11 @@ class MotionStage(Stage):
         self.lanes.segmentClicked.connect(self._clicked)
         left.addLayout(self._lane_head())
         left.addWidget(self.lanes, 1)
+        self.points_table = PointsTable(desk)
+        below = QVBoxLayout()
+        below.setContentsMargins(16, 4, 14, 10)
+        below.addWidget(self.points_table)
+        left.addLayout(below)
         holder = QWidget()
         holder.setObjectName("panel")
         holder.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -62,45 +65,41 @@ class MotionStage(Stage):
         self._bodies = QComboBox()
         self._bodies.setAccessibleName(_("Body"))
         self._bodies.activated.connect(lambda i: self._desk.choose_body(self._bodies.itemData(i)))
-        self._axis = QComboBox()
-        self._axis.setAccessibleName(_("Direction"))
-        for axis in ("x", "y"):
-            self._axis.addItem(_("along {axis}").format(axis=axis), axis)
-        self._axis.activated.connect(self._choose_axis)
-        words = label(_("Drag over the readings to choose a segment."), "note")
-        words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, words)
+        self._axis = chooser(_("Coordinate"), self._choose_axis, fewest=8)
+        words = yielding(_("Drag over the readings to choose a segment."), "note")
+        self._proposing = button(_("Propose segments"), self._propose, "quiet")
+        self._proposing.setToolTip(_("Part the motion where it changes: rest, release, impact, flight"))
+        made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, words, self._proposing)
         made.setStretch(3, 1)
         made.setContentsMargins(16, 8, 14, 6)
         return made
 
     def _build_column(self) -> None:
-        self._title = QHBoxLayout()
-        self._column.addLayout(self._title)
-        self._question = label(_("Which model fits the readings?"), "note")
-        self._column.addWidget(self._question)
-        self._models = {name: ModelCard(name, self._choose_model) for name in MODELS}
-        for card in self._models.values():
-            self._column.addWidget(card)
-        self._card = Card(padding=10)
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(5)
-        self._card.column.addLayout(self._rows)
-        self._column.addWidget(self._card)
-        self._advice = Card("advice", 9)
-        self._advice_words = label(wrap=True)
-        self._advice.add(self._advice_words)
-        self._column.addWidget(self._advice)
-        self._headline = button(_("Show as the result"), self._make_headline)
-        self._remove = button(_("Remove segment"), self._remove_segment, "link")
-        actions = row(self._headline, self._remove, stretch=2)
-        self._column.addLayout(actions)
-        self.send = button(_("Send to the table…"), self._send)
-        self.send.setToolTip(
-            _("Put a parameter of this segment into a cell of the table of trials; it follows")
-        )
-        self._column.addWidget(self.send)
+        titles = {"segment": _("Segment"), "event": _("Before and after"), "points": _("Points")}
+        self._modes = {m: button(titles[m], partial(self.choose, m), "filter") for m in titles}
+        for one in self._modes.values():
+            one.setCheckable(True)
+        self._column.addLayout(row(*self._modes.values(), stretch=len(titles)))
+        self.segment_panel = SegmentPanel(self._desk)
+        self.event_panel = EventPanel(self._desk)
+        self.points_panel = PointsPanel(self._desk, self)
+        self._panels: dict[str, QWidget] = {
+            "segment": self.segment_panel, "event": self.event_panel, "points": self.points_panel,
+        }  # fmt: skip
+        for panel in self._panels.values():
+            self._column.addWidget(panel)
         self._column.addStretch(1)
+        self.choose("segment")
+
+    def choose(self, mode: str) -> None:
+        """Show another side of the motion: segments, events or points."""
+        self.mode = mode
+        for name, one in self._modes.items():
+            tick(one, name == mode)
+            self._panels[name].setVisible(name == mode)
+        self.points_table.setVisible(mode == "points")
+        self.lanes.mode = mode
+        self.refresh()
 
     # -- what is in hand -----------------------------------------------------------------------------
 
@@ -109,8 +108,8 @@ class MotionStage(Stage):
         chosen = next((s for s in shown if s.id == self._desk.segment_id), None)
         return chosen or (shown[-1] if shown else None)
 
-    def _choose_axis(self, index: int) -> None:
-        self.lanes.axis = self._axis.itemData(index)
+    def _choose_axis(self) -> None:
+        self.lanes.axis = self._axis.currentData()
         self._desk.choose_segment(None)
 
     def _best_axis(self, take: Take, body: Body) -> str:
@@ -118,7 +117,7 @@ class MotionStage(Stage):
         own = [s for s in take.segments if s.body == body.id]
         if own:
             head = take.headline_segment
-            return head.of if head in own and head is not None else own[-1].of
+            return shown_coordinate(head if head in own and head is not None else own[-1])
         motion = body_motion(take, body)
         if not len(motion.t):
             return "x"
@@ -149,25 +148,37 @@ class MotionStage(Stage):
         self._desk.edit(_("choose a segment"), made)
 
     def _simplest(self, take: Take, body: Body, ends: tuple[int, int]) -> str:
-        """The simplest model the readings allow; the last one when none fits."""
-        names = list(MODELS)
+        """The simplest steady model the readings allow; the last one when none fits."""
+        names = families(self.lanes.axis)["steady"]
+        data = {"id": "trial", "body": body.id, "of": self.lanes.axis, "first": ends[0], "last": ends[1]}
         for name in names:
-            trial = Segment.model_validate(
-                {
-                    "id": "trial",
-                    "body": body.id,
-                    "of": self.lanes.axis,
-                    "first": ends[0],
-                    "last": ends[1],
-                    "model": name,
-                }
-            )
-            fit = segment_fit(take, trial)
+            fit = segment_fit(take, Segment.model_validate({**data, "model": name}))
             if isinstance(fit, NoFit):
                 break
             if fit.fits:
                 return name
         return names[-1]
+
+    def _propose(self) -> None:
+        """Part the motion into segments where it changes, as one step that can be undone."""
+        take, body = self._desk.take, self._desk.body
+        if take is None or body is None:
+            return
+        found = proposed(take, body, self.lanes.axis)
+        if not found:
+            self._desk.said.emit(_("Too few readings for a proposal: read more frames."), "note")
+            return
+        made, ids = edits.add_segments(
+            self._desk.notebook, take.id, body.id, of=self.lanes.axis, stretches=found
+        )
+        self._desk.segment_id = ids[-1]
+        self._desk.edit(_("propose segments"), made)
+        words = plural(
+            "{n} stretch was found: move its ends, or remove it.",
+            "{n} stretches were found: move their ends, or remove what does not belong.",
+            len(ids),
+        )
+        self._desk.said.emit(words, "note")
 
     def _moved(self, segment_id: str, first: int, last: int) -> None:
         take = self._desk.take
@@ -178,27 +189,6 @@ class MotionStage(Stage):
 
     def _clicked(self, segment_id: str) -> None:
         self._desk.choose_segment(segment_id)
-
-    def _choose_model(self, name: str) -> None:
-        take, segment = self._desk.take, self._segment()
-        if take is not None and segment is not None:
-            made = edits.change_segment(self._desk.notebook, take.id, segment.id, model=name)
-            self._desk.segment_id = segment.id
-            self._desk.edit(_("choose a model"), made)
-        self.refresh()
-
-    def _make_headline(self) -> None:
-        take, segment = self._desk.take, self._segment()
-        if take is not None and segment is not None:
-            made = edits.choose_headline(self._desk.notebook, take.id, segment.id)
-            self._desk.edit(_("choose the result"), made)
-
-    def _remove_segment(self) -> None:
-        take, segment = self._desk.take, self._segment()
-        if take is not None and segment is not None:
-            self._desk.segment_id = None
-            made = edits.remove_segment(self._desk.notebook, take.id, segment.id)
-            self._desk.edit(_("remove a segment"), made)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -212,7 +202,7 @@ class MotionStage(Stage):
             if body is not None and not self.lanes.segments():
                 self._stretched(0, body.readings.last_frame)
         elif event.key() == Qt.Key.Key_Delete:
-            self._remove_segment()
+            self.segment_panel.remove()
         else:
             super().keyPressEvent(event)
 
@@ -231,115 +221,27 @@ class MotionStage(Stage):
         take, body, segment = self._desk.take, self._desk.body, self._segment()
         fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
-        self._axis.setCurrentIndex(0 if self.lanes.axis == "x" else 1)
-        self._show_title(take, body, segment)
-        self._show_models(take, segment)
-        self._show_parameters(take, segment)
+        fill(self._axis, [(coordinate_words(of), of) for of in COORDINATES], self.lanes.axis)
+        self._proposing.setVisible(body is not None and self.mode == "segment")
+        if self.mode == "segment":
+            self.segment_panel.show_segment(take, body, segment, self.lanes.axis)
+        elif self.mode == "event":
+            self.event_panel.show_events(take, self.lanes.axis)
+        else:
+            self.points_table.show_points(take, body, self.lanes.axis)
+            self.points_panel.show_points(take, body, self.lanes.axis)
         self.next.say(self._next_words(take, body, segment))
         self.lanes.update()
-
-    def _show_title(self, take: Take | None, body: Body | None, segment: Segment | None) -> None:
-        clear_layout(self._title)
-        if take is None or body is None or segment is None:
-            self._title.addWidget(label(_("No segment yet"), "heading"))
-            return
-        t = frame_times(take)
-        self._title.addWidget(BodySwatch(body.look))
-        words = _("{body}, {a:.3f} – {b:.3f} s").format(
-            body=body.name, a=t[segment.first], b=t[min(segment.last, len(t) - 1)]
-        )
-        self._title.addWidget(label(words, "heading", wrap=True), 1)
-
-    def _show_models(self, take: Take | None, segment: Segment | None) -> None:
-        simplest = True
-        for name, card in self._models.items():
-            if take is None or segment is None:
-                card.show_model(name, self.lanes.axis, "", "ink2", chosen=False, possible=False)
-                continue
-            fit = segment_fit(take, self._as_model(segment, name))
-            if isinstance(fit, NoFit):
-                verdict, token = _("too few readings"), "ink2"
-            elif fit.fits:
-                verdict, token = (_("fits, simplest"), "good") if simplest else (_("fits too"), "ink2")
-                simplest = False
-            else:
-                verdict, token = _("does not fit"), "warn"
-            card.show_model(name, segment.of, verdict, token, chosen=name == segment.model, possible=True)
-
-    def _as_model(self, segment: Segment, name: str) -> Segment:
-        if segment.model == name:
-            return segment
-        key = (id(segment), name)
-        if key not in self._trials:
-            if len(self._trials) > 32:
-                self._trials.clear()
-            self._trials[key] = (segment, segment.but(model=name))
-        return self._trials[key][1]
-
-    def _send(self) -> None:
-        take, segment = self._desk.take, self._segment()
-        if take is None or segment is None:
-            return
-        open_under(menu_of(self, sendings(self._desk, take, segment)), self.send)
-
-    def _show_parameters(self, take: Take | None, segment: Segment | None) -> None:
-        clear_layout(self._rows)
-        fit = segment_fit(take, segment) if take is not None and segment is not None else None
-        self._card.setVisible(fit is not None)
-        there = take is not None and segment is not None and bool(sendings(self._desk, take, segment))
-        self.send.setVisible(there)
-        self._headline.setVisible(segment is not None)
-        self._remove.setVisible(segment is not None)
-        self._advice.hide()
-        if take is None or segment is None or fit is None:
-            return
-        head = take.headline_segment
-        self._headline.setVisible(head is not None and head.id != segment.id)
-        if isinstance(fit, NoFit):
-            self._rows.addWidget(label(fit.reason, "note", wrap=True))
-            return
-        self._rows.addLayout(
-            row(label(_("At the start of the segment"), "note"), label("95 %", "note"), stretch=1)
-        )
-        for name, q in fit.parameters.items():
-            text = stated(float(q), q.U95, q.unit) if q is not None else _("not yet")
-            symbol = SYMBOL.format(symbol_of(name, segment))
-            value = label(text)
-            value.setStyleSheet(sized("font-weight: 600; font-size: 15px"))
-            value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._rows.addLayout(row(rich(f"{parameter_words(name)} {symbol}"), value, stretch=1))
-        self._rows.addWidget(rule())
-        self._fit_rows(take, segment, fit)
-        if fit.warnings:
-            self._advice.show()
-            self._advice_words.setText(" ".join(fit.warnings) + self._worst(take, segment, fit))
-
-    def _fit_rows(self, take: Take, segment: Segment, fit: SegmentFit) -> None:
-        in_m = fit.parameters["position"] is not None and fit.parameters["position"].unit.ascii == "m"
-        rms = f"{1000 * fit.rms_residual:.2g} mm" if in_m else f"{fit.rms_residual:.2g} px"
-        count = len(fit.residuals)
-        self._rows.addLayout(row(label(_("Readings used"), "note"), label(f"{count}"), stretch=1))
-        self._rows.addLayout(row(label(_("rms of residuals"), "note"), label(rms), stretch=1))
-        if fit.birge is not None:
-            words = _("{ratio:.2f} × stated").format(ratio=fit.birge)
-            self._rows.addLayout(row(label(_("Scatter"), "note"), label(words), stretch=1))
-
-    def _worst(self, take: Take, segment: Segment, fit: SegmentFit) -> str:
-        body = take.body(segment.body)
-        if body is None:
-            return ""
-        motion = body_motion(take, body)
-        frames = motion.frames[segment_mask(motion, segment)]
-        worst = abs(fit.residuals / fit.u_residuals).argsort()[::-1][:3]
-        return " " + _("Look at frames {frames}.").format(
-            frames=", ".join(str(int(frames[i])) for i in sorted(worst))
-        )
 
     def _next_words(self, take: Take | None, body: Body | None, segment: Segment | None) -> str:
         if take is None:
             return _("Open a film first, on the Film stage.")
         if body is None or len(body.readings) < 3:
             return _("Read a body in at least three frames, on the Read stage.")
+        if self.mode == "points":
+            return _("Tick the points you need. They stand on the sheet, and can be sent to Trials.")
+        if self.mode == "event":
+            return self.event_panel.next_words()
         if segment is None:
             return _(
                 "Drag over the readings where the motion is steady: leave out the hand, the impact, the stop."

@@ -1,0 +1,157 @@
+"""Words, symbols and units of coordinates, of parameters of a segment, and of characteristic points."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from saltus.core.motion.models import MODELS
+from saltus.core.wording import _
+from saltus.notebook.derived.motion import mapping_of
+
+if TYPE_CHECKING:
+    from saltus.core.motion.features import Direction
+    from saltus.notebook.model import Segment, Take
+
+COORDINATES = ("x", "y", "angle", "radius", "path")
+COORDINATE_SYMBOLS = {"angle": "θ", "radius": "r", "path": "s", "xy": "y"}
+SYMBOLS = {
+    "velocity": "v", "acceleration": "a", "terminal_speed": "v∞", "approach_time": "τ", "amplitude": "A",
+    "period": "T", "phase": "φ", "damping": "γ", "loss": "k", "small_period": "T₀", "rate": "r", "angle": "θ",
+    "radius": "R", "centre_x": "X", "centre_y": "Y", "speed": "v", "launch_angle": "α", "g": "g", "x": "x",
+    "y": "y", "vx": "vₓ", "vy": "v_y",
+}  # fmt: skip
+TURNED = {"velocity": "ω", "acceleration": "α"}
+
+
+def symbol_of(parameter: str, segment: Segment) -> str:
+    """Symbol of a parameter of a segment, such as x, v, a, ω or T."""
+    turns = segment.of == "angle" or segment.model == "circle"
+    if turns and parameter in TURNED:
+        return TURNED[parameter]
+    return SYMBOLS.get(parameter, coordinate_symbol(segment.of))
+
+
+def coordinate_symbol(of: str) -> str:
+    """Symbol of a coordinate."""
+    return COORDINATE_SYMBOLS.get(of, of)
+
+
+def coordinate_words(of: str) -> str:
+    """What a coordinate is, as it follows the name of a body."""
+    return {
+        "x": _("along x"),
+        "y": _("along y"),
+        "angle": _("angle about the origin"),
+        "radius": _("distance from the origin"),
+        "path": _("along its path"),
+        "xy": _("in x and y"),
+    }[of]
+
+
+def parameter_words(name: str) -> str:
+    """Words for a parameter."""
+    return {
+        "position": _("position at the start"),
+        "velocity": _("velocity"),
+        "acceleration": _("acceleration"),
+        "centre": _("centre"),
+        "amplitude": _("amplitude at the start"),
+        "period": _("period"),
+        "small_period": _("period of small swings"),
+        "phase": _("phase at the start"),
+        "damping": _("damping"),
+        "loss": _("loss by air"),
+        "limit": _("limit"),
+        "rate": _("rate"),
+        "terminal_speed": _("terminal speed"),
+        "approach_time": _("time of approach"),
+        "angle": _("angle at the start"),
+        "radius": _("radius"),
+        "centre_x": _("centre, x"),
+        "centre_y": _("centre, y"),
+        "speed": _("speed"),
+        "launch_angle": _("angle of flight at the start"),
+        "x": _("x at the start"),
+        "y": _("y at the start"),
+        "vx": _("velocity along x"),
+        "vy": _("velocity along y"),
+        "g": _("fall, g"),
+    }.get(name, name)
+
+
+@dataclass(frozen=True)
+class Scale:
+    """How a coordinate is shown: its unit, and a smaller unit for residuals with its factor."""
+
+    unit: str
+    fine_unit: str
+    fine: float
+
+
+def coordinate_scale(take: Take, of: str) -> Scale:
+    """Units of a coordinate of a take: m, rad, or px without a scale."""
+    if of == "angle":
+        return Scale("rad", "mrad", 1000.0)
+    return Scale("m", "mm", 1000.0) if mapping_of(take).scaled else Scale("px", "px", 1.0)
+
+
+def families(of: str) -> dict[str, list[str]]:
+    """Models for a coordinate by what the motion is like, simplest first: ids of models by id of family."""
+    steady = ["rest", "constant-velocity", "constant-acceleration"]
+    swings = ["oscillation", "damped-oscillation", "quadratic-damped-oscillation"]
+    if of == "angle":
+        steady = ["rest", "uniform-rotation", "angular-acceleration"]
+        swings = [*swings, "large-oscillation"]
+    approach = ["exponential", "terminal-approach-linear", "terminal-approach"]
+    found = {"steady": steady, "swing": swings, "approach": approach}
+    if of in ("x", "y", "xy"):
+        found["plane"] = [name for name, model in MODELS.items() if model.together]
+    return found
+
+
+def family_words(family: str) -> str:
+    """What a family of models is called."""
+    return {
+        "steady": _("Steady"),
+        "swing": _("Swings"),
+        "approach": _("Nears a limit"),
+        "plane": _("x and y together"),
+    }[family]
+
+
+def family_of(model: str) -> str:
+    """The family a model belongs to."""
+    for of in ("angle", "x"):
+        for family, names in families(of).items():
+            if model in names:
+                return family
+    return "steady"
+
+
+def point_words(kind: str) -> str:
+    """What a characteristic point is."""
+    return {
+        "turning": _("Turns"),
+        "extremum": _("Extreme value"),
+        "zero": _("Passes zero"),
+        "fastest": _("Greatest speed"),
+        "rest": _("Rest ends"),
+        "contact": _("Impact"),
+        "free-fall": _("Free flight from here"),
+        "taut": _("Cord taut"),
+        "marked": _("Marked"),
+    }[kind]
+
+
+def direction_words(direction: Direction | None, of: str) -> str:
+    """Which way a body moves, in words."""
+    symbol = coordinate_symbol(of)
+    return {
+        None: "",
+        "up": _("up"),
+        "down": _("down"),
+        "rest": _("at rest"),
+        "along": _("along +{axis}").format(axis=symbol),
+        "against": _("along −{axis}").format(axis=symbol),
+    }[direction]

@@ -1,0 +1,178 @@
+"""What an event gives: velocities just before and after it, and what of momentum and energy is left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.compare import Comparison, compare, verdict
+from saltus.core.entry import entry
+from saltus.core.motion.coordinates import PivotError
+from saltus.core.motion.events import Event, EventError, Level, Sides, event_of
+from saltus.core.motion.models import REST
+from saltus.core.motion.segment import Fitted
+from saltus.core.quantities import measured
+from saltus.core.sources import given
+from saltus.core.units import KILOGRAM, METRE, RADIAN, SECOND, UnitError
+from saltus.core.written import WrittenError
+from saltus.notebook.derived.motion import body_motion, clock_of, segment_mask
+from saltus.notebook.memory import remembered
+from saltus.notebook.sentences import say
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.notebook.before_after import BeforeAfter, Side
+    from saltus.notebook.derived.motion import BodyMotion
+    from saltus.notebook.model import Take
+
+
+@dataclass(frozen=True)
+class SideFound:
+    """One body at an event: what its segments say, and its mass or moment of inertia as typed."""
+
+    side: Side
+    event: Event | None
+    inertia: Quantity | None
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class Balance:
+    """A sum over all bodies before an event and after it, and how the two compare."""
+
+    before: Quantity
+    after: Quantity
+    compared: Comparison
+
+
+@dataclass(frozen=True)
+class EventFound:
+    """What an event gives.
+
+    Attributes
+    ----------
+    at : Quantity or None
+        The instant, s: where the segments of the body that tells it best meet.
+    sides : tuple of SideFound
+    momentum, energy : Balance or None
+        Of all bodies; angular where the event is one of angles. None until every body has its velocities and
+        its mass.
+    energy_lost : Quantity or None
+        Part of the kinetic energy that is gone, dimensionless.
+    """
+
+    at: Quantity | None
+    sides: tuple[SideFound, ...]
+    momentum: Balance | None = None
+    energy: Balance | None = None
+    energy_lost: Quantity | None = None
+
+    def values(self) -> dict[str, Quantity]:
+        """Everything it gives by the name a link uses."""
+        out: dict[str, Quantity] = {}
+        for found in self.sides:
+            for name in ("before", "after", "change", "slope_before", "slope_after"):
+                q = getattr(found.event, name) if found.event is not None else None
+                if q is not None:
+                    out[f"{name} {found.side.body}"] = q
+        for name, balance in (("momentum", self.momentum), ("energy", self.energy)):
+            if balance is not None:
+                out[f"{name}_before"], out[f"{name}_after"] = balance.before, balance.after
+        if self.energy_lost is not None:
+            out["energy_lost"] = self.energy_lost
+        return out
+
+
+@remembered
+def event_found(take: Take, event: BeforeAfter) -> EventFound:
+    """Carry every body of an event to its instant, and add up what they have."""
+    first = [_side(take, event, side, None) for side in event.sides]
+    told = [f.event.at for f in first if f.event is not None]
+    at = min(told, key=lambda q: float(q.u)) if told else None
+    sides = tuple(first if at is None else [_side(take, event, side, at) for side in event.sides])
+    momentum, energy = _sums(sides)
+    lost = None
+    if energy is not None and float(energy.before) > 0:
+        lost = 1.0 - energy.after / energy.before
+    return EventFound(at, sides, momentum, energy, lost)
+
+
+def _side(take: Take, event: BeforeAfter, side: Side, at: Quantity | None) -> SideFound:
+    """Carry one body; without an instant to that at which its own segments meet."""
+    inertia, problem = _inertia(event, side)
+    body = take.body(side.body)
+    if body is None:
+        return SideFound(side, None, inertia, say("event.body-gone"))
+    motion = body_motion(take, body)
+    rests = [name for name, s in (("before", side.before), ("after", side.after)) if s and _rests(take, s)]
+    still: Level | None = None
+    if rests:
+        still = "both" if len(rests) == 2 else "before" if rests[0] == "before" else "after"
+    masks = Sides(_mask(take, motion, side.before), _mask(take, motion, side.after), event.level, still)
+    of = Fitted(body.id, event.of, event.id, motion.frames, bool(motion.followed.any()))
+    try:
+        made = event_of(motion.t, motion.of(event.of), masks, at, clock_of(take), of)
+    except (EventError, PivotError) as error:
+        return SideFound(side, None, inertia, str(error))
+    if made is None:
+        problem = problem or say("event.segments-do-not-meet")
+    return SideFound(side, made, inertia, problem)
+
+
+def _rests(take: Take, segment_id: str) -> bool:
+    """Whether the person chose the model of a body at rest."""
+    segment = take.segment(segment_id)
+    return segment is not None and segment.model == REST.name
+
+
+def _mask(take: Take, motion: BodyMotion, segment_id: str | None) -> NDArray[np.bool_]:
+    segment = take.segment(segment_id) if segment_id is not None else None
+    return np.zeros(len(motion.t), dtype=bool) if segment is None else segment_mask(motion, segment)
+
+
+def _inertia(event: BeforeAfter, side: Side) -> tuple[Quantity | None, str]:
+    """The mass, or moment of inertia, as typed; and what is wrong with it."""
+    if not side.inertia.strip():
+        return None, ""
+    wanted = KILOGRAM * METRE**2 if event.of == "angle" else KILOGRAM
+    try:
+        read = entry(side.inertia)
+    except (WrittenError, UnitError) as error:
+        return None, str(error)
+    if not read.unit.goes_with(wanted) or not read.value > 0:
+        return None, say("event.wants-moment" if event.of == "angle" else "event.wants-mass")
+    source = given(f"{event.id}-{side.body}", "instruments")
+    return measured(read.value, read.u or 0.0, wanted, source), ""
+
+
+def _sums(sides: tuple[SideFound, ...]) -> tuple[Balance | None, Balance | None]:
+    """Momentum and kinetic energy before and after, where every body gives its part."""
+    parts: list[tuple[Quantity, Quantity, Quantity]] = []
+    for found in sides:
+        made = found.event
+        if made is None or made.before is None or made.after is None or found.inertia is None:
+            return None, None
+        if made.before.unit not in (METRE / SECOND, RADIAN / SECOND):
+            return None, None
+        parts.append((found.inertia, made.before, made.after))
+    momenta = _added([m * b for m, b, _a in parts]), _added([m * a for m, _b, a in parts])
+    energies = (
+        _added([m * b * b * 0.5 for m, b, _a in parts]),
+        _added([m * a * a * 0.5 for m, _b, a in parts]),
+    )
+    scale = sum(abs(float(m * b)) for m, b, _a in parts)
+    compared = compare(momenta[1], momenta[0])
+    agree = verdict(compared.difference, scale) if scale > 0 else None
+    told = Comparison(compared.difference, compared.percent, agree, compared.overlap, compared.apart)
+    return Balance(*momenta, told), Balance(*energies, compare(energies[1], energies[0]))
+
+
+def _added(parts: list[Quantity]) -> Quantity:
+    total = parts[0]
+    for part in parts[1:]:
+        total = total + part
+    return total

@@ -1,0 +1,62 @@
+"""Characteristic points of the bodies of a take, all that are found and those that were chosen."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.motion.coordinates import PivotError
+from saltus.core.motion.features import Point, Points, marked_point, points_of
+from saltus.core.motion.segment import Fitted
+from saltus.notebook.derived.motion import body_motion, clock_of, frame_times
+from saltus.notebook.memory import remembered
+
+if TYPE_CHECKING:
+    from saltus.notebook.chosen_points import ChosenPoint
+    from saltus.notebook.model import Body, Take
+
+NEAR_FRAMES = 12
+"""A chosen point is the one of its kind nearest to its frame, not further away than this."""
+
+
+@remembered
+def points_found(take: Take, body: Body, of: str) -> Points:
+    """All characteristic points of a coordinate of a body."""
+    motion = body_motion(take, body)
+    named = Fitted(body.id, of, "points", motion.frames, bool(motion.followed.any()))
+    try:
+        position = motion.of(of)
+    except PivotError as error:
+        return Points((), (str(error),))
+    return points_of(motion.t, position, clock_of(take), named, upright=of == "y")
+
+
+def frame_of(take: Take, point: Point) -> int:
+    """The frame nearest to a point."""
+    return int(np.argmin(np.abs(frame_times(take) - float(point.time))))
+
+
+@remembered
+def chosen_point(take: Take, chosen: ChosenPoint) -> Point | None:
+    """What a chosen point is now; None where there is none of its kind near its frame any more."""
+    body = take.body(chosen.body)
+    if body is None:
+        return None
+    if chosen.kind == "marked":
+        motion = body_motion(take, body)
+        place = np.flatnonzero(motion.frames == chosen.frame)
+        named = Fitted(body.id, chosen.of, "points", motion.frames)
+        try:
+            position = motion.of(chosen.of)
+        except PivotError:
+            return None
+        if not place.size:
+            return None
+        at = int(place[0])
+        return marked_point(motion.t, position, at, clock_of(take), named, upright=chosen.of == "y")
+    found = [p for p in points_found(take, body, chosen.of).points if p.kind == chosen.kind]
+    near = [(abs(frame_of(take, p) - chosen.frame), i) for i, p in enumerate(found)]
+    if not near or min(near)[0] > NEAR_FRAMES:
+        return None
+    return found[min(near)[1]]

@@ -1,0 +1,83 @@
+"""What a segment that swings shows beside its model: passings, and what more swings would bring."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.clock.clock import with_stamps
+from saltus.core.clock.cycles import Cycles, cycles
+from saltus.core.clock.gates import Crossed
+from saltus.core.motion.coordinates import PivotError
+from saltus.core.motion.longer import u_if_longer
+from saltus.core.motion.models.cyclic import Oscillation
+from saltus.core.motion.segment import SegmentFit
+from saltus.notebook.derived.motion import body_motion, clock_of, segment_fit, segment_mask
+from saltus.notebook.memory import remembered
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.notebook.model import Segment, Take
+
+    Array = NDArray[np.float64]
+
+MORE = (1.5, 2.0, 3.0)
+"""Lengths, in lengths of the record, for which the gain is told."""
+
+
+@dataclass(frozen=True)
+class SwingShown:
+    """A swing: its fit, its passings, and u of the period by readings for lengths of the record.
+
+    Attributes
+    ----------
+    fit : SegmentFit
+    cycles : Cycles or None
+    n : float
+        Cycles in the segment.
+    more : tuple of (float, float)
+        Cycles, and the standard uncertainty of the period by reading, s; the present ones first.
+    """
+
+    fit: SegmentFit
+    cycles: Cycles | None
+    n: float
+    more: tuple[tuple[float, float], ...]
+
+
+@remembered
+def swing_shown(take: Take, segment: Segment) -> SwingShown | None:
+    """What a swing shows; None for other models, or where it cannot be fitted."""
+    fit, body = segment_fit(take, segment), take.body(segment.body)
+    if body is None or not isinstance(fit, SegmentFit) or not isinstance(fit.model, Oscillation):
+        return None
+    motion = body_motion(take, body)
+    chosen = np.flatnonzero(segment_mask(motion, segment))
+    t = motion.t[chosen]
+    try:
+        position = motion.of(segment.of)[chosen]
+    except PivotError:
+        return None
+    found = None
+    if len(t) > 1 and np.all(np.diff(t) > 0):
+        stamped = with_stamps(position, fit.velocity(t), clock_of(take), motion.frames[chosen])
+        of = Crossed(take.id, body.id, segment.of, segment.id, motion.frames[chosen])
+        found = cycles(t, stamped, None, clock_of(take), of)
+    n = fit.model.cycles(t, fit.variables)
+    more = tuple((n * times, u_if_longer(fit, t, "period", times)) for times in (1.0, *MORE))
+    return SwingShown(fit, found, n, more)
+
+
+def envelope(fit: SegmentFit, t: Array) -> tuple[Array, Array] | None:
+    """Upper and lower edge of a swing at times (N,) s; None where its amplitude lasts."""
+    model, c = fit.model, fit.variables
+    if not isinstance(model, Oscillation) or model.free < 5:
+        return None
+    tau = t - fit.start_s
+    size = np.hypot(c[1], c[2])
+    # the fifth variable is by how much the amplitude falls, as a power of e or by the square of the speed
+    shrunk = size * (np.exp(-c[4] * tau) if model.name == "damped-oscillation" else 1 / (1 + c[4] * tau))
+    return c[0] + shrunk, c[0] - shrunk
