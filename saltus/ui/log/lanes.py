@@ -23,6 +23,7 @@ from saltus.ui.kit.widgets import KeyFocus
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 
+    from saltus.core.motion.features import Point
     from saltus.notebook.logs import Channel, Log, LogStretch
     from saltus.notebook.model import Take
 
@@ -54,6 +55,7 @@ class LogLanes(KeyFocus, Scaled, QWidget):
         self._live: tuple[np.ndarray, dict[str, np.ndarray]] | None = None
         self.stretch_id: str | None = None
         self.channel = ""
+        self._points: tuple[Point, ...] = ()
         self.at = 0.0
         self._drag: tuple[_Lane, float, float] | None = None
         self._lanes: list[_Lane] = []
@@ -70,6 +72,11 @@ class LogLanes(KeyFocus, Scaled, QWidget):
         self._log, self._take, self.stretch_id = log, take, stretch_id
         if log is not None and log.channel(self.channel) is None:
             self.channel = log.channels[0].name
+        self.update()
+
+    def show_points(self, points: tuple[Point, ...]) -> None:
+        """Ring characteristic points of the signal in hand."""
+        self._points = points
         self.update()
 
     def show_live(self, t: np.ndarray, values: dict[str, np.ndarray]) -> None:
@@ -181,9 +188,19 @@ class LogLanes(KeyFocus, Scaled, QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(theme.colour("ink"), 1.6))
             painter.drawRect(QRectF(x1, area.top(), max(x2 - x1, 1), area.height()))
+        if lane.channel.name == self.channel:
+            self._ring_points(painter, lane.plot, log, values_of(log, lane.channel))
         if lane.channel.name == self.channel and len(log.channels) > 1:
             painter.setPen(QPen(theme.colour("ink"), 3))
             painter.drawLine(QLineF(2, area.top(), 2, area.bottom()))
+
+    def _ring_points(self, painter: QPainter, plot: Plot, log: Log, values: np.ndarray) -> None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(theme.colour("ink"), 1.5))
+        for point in self._points:
+            at = float(point.time)
+            value = float(np.interp(at, log.times, values))
+            painter.drawEllipse(QPointF(plot.px(at + log.shift), plot.py(value)), 5, 5)
 
     def _draw_cursor(self, painter: QPainter) -> None:
         plot = self._lanes[0].plot if self._lanes else None

@@ -40,6 +40,7 @@ from saltus.ui.kit.widgets import (
 )
 from saltus.ui.log.lanes import LogLanes
 from saltus.ui.log.over_film import OverFilmPanel
+from saltus.ui.log.points import LogPointsPanel
 from saltus.ui.log.recorder import Recorder
 
 if TYPE_CHECKING:
@@ -126,6 +127,8 @@ class LogStage(Stage):
         self._column.addWidget(self._signal_title)
         self._column.addLayout(row(self.turn, self.unzero, stretch=2))
         self.over_film = OverFilmPanel(self._desk, self.lanes)
+        self.points = LogPointsPanel(self._desk, self.lanes)
+        self._column.addWidget(self.points)
         self._column.addWidget(self.over_film)
         self.fill = button(_("Fill the table from this log"), self._fill)
         self._column.addWidget(self.fill)
@@ -333,12 +336,13 @@ class LogStage(Stage):
         take = notebook.take(log.take)
         self.lanes.show_log(log, take, stretch.id if stretch is not None else None)
         self.over_film.show_log(log)
+        self.points.show_log(log)
         self.next.say(self._next_step(log, stretch))
 
     def _show_column(self, log: Log | None, stretch: LogStretch | None) -> None:
         for of_stretch in (self._stretch_title, self._facts, self.send, self.zero, self.remove):
             of_stretch.setVisible(log is not None and stretch is not None)
-        for one in (self._signal_title, self.turn, self.over_film, self.drop, self._about):
+        for one in (self._signal_title, self.turn, self.points, self.over_film, self.drop, self._about):
             one.setVisible(log is not None)
         channel = self._channel()
         self.unzero.setVisible(channel is not None and channel.zero is not None)

@@ -100,7 +100,7 @@ class PointsModel(QAbstractTableModel):
         if column == 0:
             return point_words(point.kind)
         if column == 5:
-            return direction_words(point.direction, self._of)
+            return "\u2002" + direction_words(point.direction, self._of)
         return _value((point.time, point.position, point.velocity, point.acceleration)[column - 1])
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
