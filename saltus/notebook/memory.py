@@ -60,3 +60,31 @@ def _same(one: Any, other: Any) -> bool:
         return True
     pair = isinstance(one, tuple) and isinstance(other, tuple) and len(one) == len(other)
     return pair and all(a is b for a, b in zip(one, other, strict=True))
+
+
+def _key(function: Callable[..., Any], same: tuple[Any, ...]) -> tuple[Any, ...]:
+    return (function, *(o if isinstance(o, str | int | float | None) else id(o) for o in same))
+
+
+def is_remembered(asked: Callable[..., Any], part: Any, same: tuple[Any, ...]) -> bool:
+    """Whether a function of :func:`remembered_while` was asked for this before."""
+    return _key(asked.__wrapped__, same) in _memory_of(part)  # type: ignore[attr-defined]
+
+
+def remembered_while(function: Callable[..., _Out]) -> Callable[..., _Out]:
+    """Keep outcomes on the first argument for as long as the parts of the second, a tuple, are the same.
+
+    The further arguments are what the function works with; they are no part of what makes an outcome another.
+    """
+
+    @wraps(function)
+    def ask(part: Any, same: tuple[Any, ...], *others: Any) -> _Out:
+        memory = _memory_of(part)
+        key = _key(function, same)
+        kept = memory.get(key)
+        if kept is None:
+            kept = memory[key] = (same, function(part, same, *others))
+        outcome: _Out = kept[1]
+        return outcome
+
+    return ask

@@ -217,7 +217,7 @@ def test_a_filmed_incline_whose_accelerations_fill_a_table(window, qtbot):
     motion = window.motion
     for i, one in enumerate(window.desk.take.segments):
         window.desk.choose_segment(one.id)
-        assert motion.send.isVisible()
+        assert motion.segment_panel.send.isVisible()
         offers = sendings(window.desk, window.desk.take, one)
         assert len(offers) == 1
         assert re.match(r"acceleration .* → acceleration$", offers[0].words)

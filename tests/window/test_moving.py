@@ -53,11 +53,11 @@ def test_a_drag_makes_a_segment_with_the_simplest_model(stage, window, qtbot):
     drag_over(qtbot, lanes, 0.2, 11.8)
     (rest,) = desk.take.segments
     assert (rest.first, rest.last, rest.model) == (0, 12, "rest")
-    assert stage._models["rest"]._verdict.text() == "fits, simplest"
+    assert stage.segment_panel.models["rest"]._verdict.text() == "fits, simplest"
     drag_over(qtbot, lanes, 13, 39)
     pushed = desk.take.segments[1]
     assert (pushed.first, pushed.last, pushed.model) == (13, 39, "constant-acceleration")
-    assert stage._models["rest"]._verdict.text() == "does not fit"
+    assert stage.segment_panel.models["rest"]._verdict.text() == "does not fit"
     value = headline(desk.take)[1]
     assert float(value) == pytest.approx(2.0, rel=0.01)
     assert stated(float(value), value.U95, value.unit) in window.strip.pill.accessibleName()
@@ -74,15 +74,17 @@ def test_edges_snap_to_frames_and_models_can_be_chosen(stage, window, qtbot):
     lanes.repaint()
     drag_over(qtbot, lanes, 39, 30.2, "segments")
     assert desk.take.segments[0].last == 30
-    stage._choose_model("constant-velocity")
+    stage.segment_panel._choose_model("constant-velocity")
     assert desk.take.segments[0].model == "constant-velocity"
-    assert stage._advice.isVisible()
-    assert "Look at frames" in stage._advice_words.text()
+    assert stage.segment_panel._advice.isVisible()
+    assert "Look at frames" in stage.segment_panel._advice_words.text()
     fit = segment_fit(desk.take, desk.take.segments[0])
     assert fit.basis == "enlarged"
     velocity = fit.parameters["velocity"]
     words = stated(float(velocity), velocity.U95, velocity.unit)
-    qtbot.waitUntil(lambda: words in {w.text() for w in stage._card.findChildren(QLabel) if w.isVisible()})
+    qtbot.waitUntil(
+        lambda: words in {w.text() for w in stage.segment_panel._card.findChildren(QLabel) if w.isVisible()}
+    )
     desk.undo()
     desk.undo()
     assert (desk.take.segments[0].last, desk.take.segments[0].model) == (39, "constant-acceleration")
@@ -98,10 +100,10 @@ def test_the_result_is_chosen_and_segments_go(stage, window, qtbot):
     first, second = desk.take.segments
     assert desk.take.headline == second.id
     desk.choose_segment(first.id)
-    assert stage._headline.isVisible()
-    stage._make_headline()
+    assert stage.segment_panel._headline.isVisible()
+    stage.segment_panel._make_headline()
     assert desk.take.headline == first.id
-    assert not stage._headline.isVisible()
+    assert not stage.segment_panel._headline.isVisible()
     qtbot.mouseClick(window.strip.pill, Qt.MouseButton.LeftButton)
     popup = next(p for p in window.findChildren(ResultPopup))
     words = " ".join(w.text() for w in popup.findChildren(QLabel))
@@ -123,7 +125,7 @@ def test_motion_without_a_mouse(stage, window, qtbot):
     assert desk.frame == 1
     qtbot.keyClick(window, KEY.Key_F6)
     assert stage._axis.hasFocus()
-    stage._choose_axis(1)
+    qtbot.keyClick(stage._axis, KEY.Key_Down)
     assert lanes.axis == "y"
     assert lanes.segments() == []
 
@@ -155,7 +157,7 @@ def test_too_little_to_fit_says_so(window, qtbot):
     )
     window.desk.start(notebook)
     window.motion.refresh()
-    assert window.motion._models["constant-acceleration"]._verdict.text() == "too few readings"
+    assert window.motion.segment_panel.models["constant-acceleration"]._verdict.text() == "too few readings"
     assert window.strip.pill.accessibleName().startswith("No result yet")
     window.motion.grab()
     qtbot.keyClick(window.motion.lanes, KEY.Key_Left)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -40,6 +41,8 @@ SURE_SHARE, SURE_TIMES, SUREST_TIMES = 0.5, 15.0, 40.0
 """A change so many times what the accelerations would do between the readings (fewer, if it is a large part
 of the largest speed) is an impact even where a curve could bend through the few readings about it."""
 GRAVITY = 9.81
+MOVES = 30.0
+"""A piece whose speed would take it so many u away within it is no rest."""
 UNLIKELY = 0.001
 SMOOTH = 0.001
 RELEASE = Release()
@@ -205,25 +208,43 @@ def _part_of(record: _Record, part: slice) -> Fitted:
 
 def _contacts(record: _Record, pieces: list[Piece]) -> list[tuple[Point, tuple[int, int]]]:
     """Points at which the velocity jumps, and the readings between which each lies."""
-    fits = [_laid(record, p.part, CONSTANT_ACCELERATION) for p in pieces]
-    speeds = [abs(float(v)) for f in fits if f is not None and (v := f.parameters["velocity"]) is not None]
+    courses = [_course(record, p) for p in pieces]
+    fastest = max((max(abs(c.first), abs(c.last)) for c in courses), default=0.0)
     out: list[tuple[Point, tuple[int, int]]] = []
-    for i in range(len(pieces) - 1):
-        before, after = pieces[i], pieces[i + 1]
+    for (before, one), (after, other) in pairwise(zip(pieces, courses, strict=True)):
+        gap = record.t[after.first] - record.t[before.last]
+        bend = max(abs(one.slope), abs(other.slope)) * gap
+        change = abs(other.first - one.last)
+        # most places where pieces part are no impact: that is seen without carrying any uncertainty
+        if change < 0.5 * max(SHARE * fastest, 2 * bend):
+            continue
         masks = np.zeros((2, len(record.t)), dtype=bool)
         masks[0, before.part], masks[1, after.part] = True, True
         event = event_of(record.t, record.position, Sides(*masks), None, record.clock, record.of)
         if event is None or event.change is None or event.position is None:
             continue
         change = abs(float(event.change))
-        gap = record.t[after.first] - record.t[before.last]
-        steepest = max(abs(float(q)) for q in (event.slope_before, event.slope_after) if q is not None)
-        least = max(JUMP * float(event.change.u), SHARE * max(speeds), 2 * steepest * gap)
-        within = change / (steepest * gap) if steepest * gap > 0 else math.inf
-        sure = within > SUREST_TIMES or (within > SURE_TIMES and change > SURE_SHARE * max(speeds))
+        within = change / bend if bend > 0 else math.inf
+        sure = within > SUREST_TIMES or (within > SURE_TIMES and change > SURE_SHARE * fastest)
+        least = max(JUMP * float(event.change.u), SHARE * fastest, 2 * bend)
         if change > least and (sure or not _runs_on(record, before.last, after.first)):
             out.append((Point("contact", event.at, event.position), (before.last, after.first)))
     return out
+
+
+@dataclass(frozen=True)
+class _Course:
+    """Velocity at the first and the last reading of a piece, and its acceleration."""
+
+    first: float
+    last: float
+    slope: float
+
+
+def _course(record: _Record, piece: Piece) -> _Course:
+    t = record.t[piece.part] - record.t[piece.first]
+    bend, first, _place = np.polyfit(t, record.x[piece.part], 2)
+    return _Course(float(first), float(first + 2 * bend * t[-1]), float(2 * bend))
 
 
 def _runs_on(record: _Record, last: int, first: int) -> bool:
@@ -283,6 +304,10 @@ def _resting(record: _Record, fit: SegmentFit, time: Quantity) -> Point:
 
 def _rests(record: _Record, piece: Piece, after: Piece | None) -> list[Point]:
     """When a body at rest is let go, or when it came to rest where nothing follows."""
+    course, u = _course(record, piece), record.u[piece.part]
+    span = float(record.t[piece.last] - record.t[piece.first])
+    if max(abs(course.first), abs(course.last)) * span > MOVES * float(u.max()):
+        return []
     fit = _laid(record, piece.part, REST)
     moving = _laid(record, piece.part, CONSTANT_VELOCITY)
     speed = moving.parameters["velocity"] if moving is not None else None

@@ -118,11 +118,15 @@ class _Left:
         self._sums = np.vstack([np.zeros(9), np.cumsum(np.array(powers).T, axis=0)])
 
     def chi2(self, first: NDArray[np.int_], stop: int) -> Array:
-        """For stretches from each first reading up to, without, one."""
-        s = self._sums[stop] - self._sums[first]
-        table = s[:, np.add.outer(np.arange(3), np.arange(3))]
-        size = np.trace(table, axis1=1, axis2=2)[:, None, None]
-        inverse = np.linalg.pinv(table / size, rcond=1e-13, hermitian=True) / size
-        right = s[:, 5:8]
-        explained = np.einsum("ij,ijk,ik->i", right, inverse, right)
-        return np.asarray(np.maximum(s[:, 8] - explained, 0.0))
+        """For stretches from each first reading up to, without, one; by polynomials orthogonal over each."""
+        s0, s1, s2, s3, s4, x0, x1, x2, xx = (self._sums[stop] - self._sums[first]).T
+        middle = s1 / s0
+        second = s2 - middle * s1
+        third = s3 - middle * (3 * s2 - middle * (3 * s1 - middle * s0))
+        fourth = s4 - middle * (4 * s3 - middle * (6 * s2 - middle * (4 * s1 - middle * s0)))
+        slope, bend = x1 - middle * x0, x2 - middle * (2 * x1 - middle * x0)
+        lean = third / second
+        curved = bend - lean * slope - second / s0 * x0
+        size = fourth - lean * third - second**2 / s0
+        explained = x0**2 / s0 + slope**2 / second + curved**2 / size
+        return np.asarray(np.maximum(xx - explained, 0.0))

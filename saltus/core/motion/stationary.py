@@ -86,8 +86,7 @@ def stationary(
     with others what it shares; the values are those at the instant, moved with it.
     """
     i, width = window
-    low = int(np.clip(i - width // 2, 0, max(len(t) - width, 0)))
-    taken = slice(low, min(low + width, len(t)))
+    taken = _window(len(t), i, width)
     tau = t[taken] - t[i]
     degree = min(DEGREE, len(tau) - 2)
     local = polynomial(tau, position.value[taken], u[taken], degree, float(t[i]))
@@ -127,13 +126,18 @@ def values_at(
     clock : Clock
     """
     i, width = window
-    low = int(np.clip(i - width // 2, 0, max(len(t) - width, 0)))
-    taken = slice(low, min(low + width, len(t)))
+    taken = _window(len(t), i, width)
     degree = min(DEGREE, taken.stop - taken.start - 2)
     local = polynomial(t[taken] - t[i], position.value[taken], u[taken], degree, float(t[i]))
     rows = [_row(degree, k, 0.0) for k in range(4)]
     derivatives = np.array([float(row @ local.c) for row in rows])
     return _as_quantities(position[taken], local, rows, derivatives, (0.0, np.zeros(len(local.sigma))), clock)
+
+
+def _window(count: int, i: int, width: int) -> slice:
+    """So many readings about one, those that there are."""
+    low = int(np.clip(i - width // 2, 0, max(count - width, 0)))
+    return slice(low, min(low + width, count))
 
 
 def _row(degree: int, order: int, at: float) -> Array:

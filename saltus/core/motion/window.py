@@ -56,8 +56,10 @@ def near_each(
     index = index[which]
     tau = t[index] - t[which][:, None]
     size = np.abs(tau).max(axis=1, keepdims=True)
-    design = (tau / size)[:, :, None] ** np.arange(degree + 1) / u[index][:, :, None]
-    solve = np.linalg.pinv(design) / u[index][:, None, :]
+    design = (tau / size)[:, :, None] ** np.arange(degree + 1)
+    weighed = (design / u[index][:, :, None] ** 2).transpose(0, 2, 1)
+    # times go from −1 to 1 here, so that squaring the design loses no more than half of the digits
+    solve = np.linalg.pinv(weighed @ design, rcond=1e-13, hermitian=True) @ weighed
     scale = np.array([1.0, 1.0, 2.0]) / size ** np.arange(3)
     weights = solve[:, :3, :] * scale[:, :, None]
     values = np.einsum("nkw,nw->nk", weights, x[index])

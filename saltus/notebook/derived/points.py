@@ -10,7 +10,7 @@ from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.features import Point, Points, marked_point, points_of
 from saltus.core.motion.segment import Fitted
 from saltus.notebook.derived.motion import body_motion, clock_of, frame_times
-from saltus.notebook.memory import remembered
+from saltus.notebook.memory import is_remembered, remembered, remembered_while
 
 if TYPE_CHECKING:
     from saltus.notebook.chosen_points import ChosenPoint
@@ -20,9 +20,24 @@ NEAR_FRAMES = 12
 """A chosen point is the one of its kind nearest to its frame, not further away than this."""
 
 
-@remembered
 def points_found(take: Take, body: Body, of: str) -> Points:
     """All characteristic points of a coordinate of a body."""
+    return _found(body, _rests_on(take, of), take, of)
+
+
+def points_known(take: Take, body: Body, of: str) -> bool:
+    """Whether they were found before, so that asking for them costs nothing."""
+    return is_remembered(_found, body, _rests_on(take, of))
+
+
+def _rests_on(take: Take, of: str) -> tuple[object, ...]:
+    """What the points of a body follow from beside its readings: not from segments or what was chosen."""
+    times = (take.facts, take.timing.shutter, take.timing.repeats_left_out, take.capture_rate)
+    return (of, *times, take.clock_U95_percent, take.reference, take.axes)
+
+
+@remembered_while
+def _found(body: Body, _rests_on: tuple[object, ...], take: Take, of: str) -> Points:
     motion = body_motion(take, body)
     named = Fitted(body.id, of, "points", motion.frames, bool(motion.followed.any()))
     try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QGridLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.wording import _
@@ -39,6 +39,10 @@ class EventPanel(Group):
         self._desk = desk
         self._of = "x"
         self._event_id: str | None = None
+        self._shape: tuple[str, ...] = ()
+        self._unit = label()
+        self._cells: dict[tuple[str, str], QLabel] = {}
+        self._fields: dict[str, Field] = {}
         self._which = chooser(_("Event"), self._choose, fewest=10)
         self._title = label("", "heading", wrap=True)
         self._instant = label("", "note", wrap=True)
@@ -192,25 +196,46 @@ class EventPanel(Group):
         )
 
     def _show_values(self, take: Take, event: BeforeAfter, found: EventFound) -> None:
+        shape = (event.id, event.of, *(side.body for side in event.sides))
+        if shape != self._shape:
+            # fields stay while the bodies do: a person may be on the way from one to the next
+            self._shape = shape
+            self._build_values(take, event)
+        unit = next((q.unit.text for q in found.values().values()), "m/s")
+        self._unit.setText(unit)
+        for side in found.sides:
+            for name in ("before", "after", "change"):
+                self._cells[side.side.body, name].setText(_value_words(side, name))
+            field = self._fields[side.side.body]
+            field.show_text(side.side.inertia)
+            field.mark_wrong(side.problem if side.inertia is None and side.side.inertia else "")
+
+    def _build_values(self, take: Take, event: BeforeAfter) -> None:
         while (item := self._grid.takeAt(0)) is not None:
             if (old := item.widget()) is not None:
                 old.hide()
                 old.deleteLater()
-        unit = next((q.unit.text for q in found.values().values()), "m/s")
-        for column, words in enumerate(("", _("just before"), _("just after"), _("change"))):
-            self._grid.addWidget(label(words or unit, "note"), 0, column)
-        for i, side in enumerate(found.sides):
-            body = take.body(side.side.body)
+        self._cells.clear()
+        self._fields.clear()
+        self._unit = label("", "note")
+        self._grid.addWidget(self._unit, 0, 0)
+        for column, words in enumerate((_("just before"), _("just after"), _("change")), 1):
+            self._grid.addWidget(label(words, "note"), 0, column)
+        turns = event.of == "angle"
+        for i, side in enumerate(event.sides):
+            body = take.body(side.body)
             self._grid.addWidget(BodySwatch(body.look if body is not None else 0), 2 * i + 1, 0)
             for column, name in enumerate(("before", "after", "change"), 1):
-                self._grid.addWidget(_value_label(side, name), 2 * i + 1, column)
-            field = Field(_("Mass of {body}").format(body=body.name if body is not None else ""), 130)
-            field.setPlaceholderText("0.00060(2) kg m^2" if event.of == "angle" else "0.182(2) kg")
-            field.show_text(side.side.inertia)
-            field.mark_wrong(side.problem if side.inertia is None and side.side.inertia else "")
-            field.entered.connect(partial(self._type_inertia, side.side.body))
-            words = _("its moment of inertia") if event.of == "angle" else _("its mass")
-            self._grid.addWidget(label(words, "note"), 2 * i + 2, 1, 1, 1)
+                self._cells[side.body, name] = value = label()
+                value.setStyleSheet(sized("font-weight: 600; font-size: 13px"))
+                self._grid.addWidget(value, 2 * i + 1, column)
+            name = body.name if body is not None else ""
+            said = _("Moment of inertia of {body}") if turns else _("Mass of {body}")
+            self._fields[side.body] = field = Field(said.format(body=name), 130)
+            field.setPlaceholderText("0.00060(2) kg m^2" if turns else "0.182(2) kg")
+            field.entered.connect(partial(self._type_inertia, side.body))
+            words = _("its moment of inertia") if turns else _("its mass")
+            self._grid.addWidget(label(words, "note"), 2 * i + 2, 1)
             self._grid.addWidget(field, 2 * i + 2, 2, 1, 2)
 
     def _show_balances(self, take: Take, event: BeforeAfter, found: EventFound) -> None:
@@ -267,15 +292,14 @@ class _BalanceCard(Card):
         self.verdict.setVisible(bool(words))
 
 
-def _value_label(side: SideFound, name: str) -> QWidget:
+def _value_words(side: SideFound, name: str) -> str:
     q: Quantity | None = getattr(side.event, name) if side.event is not None else None
-    words = "–"
-    if q is not None:
-        value, spread = value_and_uncertainty(float(q), q.U95)
-        words = _("at rest") if float(q) == 0 and q.U95 == 0 else f"{value}\n± {spread}"
-    made = label(words)
-    made.setStyleSheet(sized("font-weight: 600; font-size: 13px"))
-    return made
+    if q is None:
+        return "–"
+    if float(q) == 0 and q.U95 == 0:
+        return _("at rest")
+    value, spread = value_and_uncertainty(float(q), q.U95)
+    return f"{value}\n± {spread}"
 
 
 def _instant_words(found: EventFound) -> str:

@@ -11,7 +11,7 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.notebook.derived.before_after import event_found
 from saltus.notebook.derived.motion import frame_times
-from saltus.notebook.derived.points import chosen_point, points_found
+from saltus.notebook.derived.points import chosen_point, points_found, points_known
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
@@ -119,6 +119,8 @@ def _plate(painter: QPainter, words: str, place: QPointF, plot: Plot) -> None:
 def draw_points(painter: QPainter, plots: dict[str, Plot], take: Take, body: Body, of: str) -> None:
     """Mark the characteristic points in the position lane; chosen ones are filled."""
     plot = plots["position"]
+    if not points_known(take, body, of):
+        return
     kept = [chosen_point(take, c) for c in take.points if c.body == body.id and c.of == of]
     for point in (*points_found(take, body, of).points, *(p for p in kept if p is not None)):
         if point.position is None:

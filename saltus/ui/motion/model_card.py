@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from saltus.core.motion.models import MODELS
 from saltus.exchange.motion_words import coordinate_symbol
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled, sized
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import button, label, rich, row
@@ -63,6 +64,10 @@ class ModelCard(QWidget):
         inner.addLayout(row(self._name, self._verdict, stretch=1))
         inner.addWidget(self._equation)
         layout.addWidget(self._button)
+
+    def explain(self, words: str) -> None:
+        """Say in the tip what the verdict rests on."""
+        self._button.setToolTip(plain(words))
 
     def show_model(
         self, name: str, axis: str, verdict: str, token: str, *, chosen: bool, possible: bool

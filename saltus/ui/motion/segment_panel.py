@@ -155,9 +155,11 @@ class SegmentPanel(Group):
             if take is None or segment is None:
                 card.show_model(name, self._axis, "", "ink2", chosen=False, possible=False)
                 continue
-            fit = segment_fit(take, self._as_model(segment, name))
+            fit, fit_model = segment_fit(take, self._as_model(segment, name)), MODELS[name]
             if isinstance(fit, NoFit):
-                verdict, token, tip = _("not here"), "ink2", fit.reason
+                few = self._readings(take, segment) * (1 + fit_model.together) < fit_model.free
+                words = _("too few readings") if few else _("cannot be laid")
+                verdict, token, tip = words, "ink2", fit.reason
             elif fit.fits:
                 first = simplest is None or fit.model.free <= simplest
                 simplest = fit.model.free if simplest is None else simplest
@@ -166,7 +168,11 @@ class SegmentPanel(Group):
             else:
                 verdict, token, tip = _("does not fit"), "warn", self._told_by(fit)
             card.show_model(name, self._axis, verdict, token, chosen=name == segment.model, possible=True)
-            card.setToolTip(tip)
+            card.explain(tip)
+
+    def _readings(self, take: Take, segment: Segment) -> int:
+        body = take.body(segment.body)
+        return 0 if body is None else int(segment_mask(body_motion(take, body), segment).sum())
 
     def _told_by(self, fit: SegmentFit) -> str:
         """How many parameters, and what χ² says."""

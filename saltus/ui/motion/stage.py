@@ -9,10 +9,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from saltus.core.motion.segment import NoFit
+from saltus.core.progress import Progress, Steps
 from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import COORDINATES, coordinate_words, families
 from saltus.exchange.sheet import shown_coordinate
 from saltus.notebook.derived.motion import body_motion, segment_fit
+from saltus.notebook.derived.points import points_found, points_known
 from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.edits import segments as edits
 from saltus.notebook.model import Body, Segment, Take
@@ -32,12 +34,17 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 
+MOST_AT_ONCE = 1500
+"""Points of longer records take longer to find than a person should wait for."""
+
+
 class MotionStage(Stage):
     """Strobe strip, lanes, and the column of models and parameters."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.mode = "segment"
+        self._looking: Body | None = None
         left = QVBoxLayout()
         left.setSpacing(0)
         left.addWidget(StrobeStrip(desk))
@@ -228,10 +235,34 @@ class MotionStage(Stage):
         elif self.mode == "event":
             self.event_panel.show_events(take, self.lanes.axis)
         else:
-            self.points_table.show_points(take, body, self.lanes.axis)
-            self.points_panel.show_points(take, body, self.lanes.axis)
+            self._show_points(take, body)
         self.next.say(self._next_words(take, body, segment))
         self.lanes.update()
+
+    def _show_points(self, take: Take | None, body: Body | None) -> None:
+        """Show the points; those of a long record are looked for in the background first."""
+        of = self.lanes.axis
+        long = body is not None and len(body.readings) > MOST_AT_ONCE
+        if take is not None and body is not None and long and not points_known(take, body, of):
+            self._look_for_points(take, body, of)
+            take = body = None
+        self.points_table.show_points(take, body, of)
+        self.points_panel.show_points(take, body, of)
+
+    def _look_for_points(self, take: Take, body: Body, of: str) -> None:
+        if self._looking is body:
+            return
+        self._looking = body
+
+        def work() -> Steps[object]:
+            yield Progress(0, 1)
+            return points_found(take, body, of)
+
+        def join(_found: object) -> None:
+            self._looking = None
+            self.refresh()
+
+        self._desk.run(_("Finding the points of {body}").format(body=body.name), work, join)
 
     def _next_words(self, take: Take | None, body: Body | None, segment: Segment | None) -> str:
         if take is None:
