@@ -10,6 +10,9 @@ import numpy as np
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of
 from saltus.investigations.recipe.catalogue import recipe_named
+from saltus.notebook.derived.event_sides import sides_about
+from saltus.notebook.derived.proposals import proposed
+from saltus.notebook.edits import before_after as event_edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
@@ -51,6 +54,7 @@ TAKES = (
 DEMOS = {
     "open-day": "Three films; the puck measured from end to end, the ball with its scale, the bob untouched.",
     "fresh": "The same three films, nothing measured yet.",
+    "motion": "A bob that swings and a ball that bounces: models, an impact before and after, points.",
     "times": "A ball heard on a slate and a bob through a gate: instants, cycles, gates and a hand.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
@@ -81,6 +85,8 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         return swings()
     if name == "times":
         return times()
+    if name == "motion":
+        return motion()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
         notebook, take_id = _opened(notebook, take)
@@ -113,6 +119,36 @@ def swings() -> Notebook:
     return trial_edits.change_findings(
         notebook, claims=claims, precautions=dict.fromkeys(checks[:2], ""), substitution=True
     )
+
+
+def motion() -> Notebook:
+    """A bob whose swing is told by a model, and a ball struck by a slate, read in every frame."""
+    notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
+    bob, slate = TAKES[2], DemoTake("ball-on-slate.mp4", "Steel ball on slate", "bounce")
+    notebook, swing = _opened(notebook, bob)
+    notebook = _scaled(notebook, swing, bob.set_up())
+    notebook, body_id = _read(notebook, swing, bob.set_up(), 1, 4)
+    last = len(bob.set_up().times()) - 1
+    notebook, _segment = segment_edits.add_segment(
+        notebook, swing, body_id, of="x", frames=(0, last), model="damped-oscillation"
+    )
+    notebook, fall = _opened(notebook, slate)
+    notebook = _scaled(notebook, fall, slate.set_up())
+    notebook, ball = _read(notebook, fall, slate.set_up(), 1, 6)
+    take = notebook.take(fall)
+    body = take.body(ball) if take is not None else None
+    assert take is not None
+    assert body is not None
+    notebook, made = segment_edits.add_segments(
+        notebook, fall, ball, of="y", stretches=proposed(take, body, "y")
+    )
+    whole = notebook.take(fall)
+    assert whole is not None
+    flying = [s.id for s in whole.segments if s.id in made and s.model == "constant-acceleration"]
+    notebook, _event = event_edits.add_event(
+        notebook, fall, name=_("First impact"), of="y", sides=sides_about(whole, "y", flying[0])
+    )
+    return segment_edits.choose_headline(notebook, fall, flying[0])
 
 
 def times() -> Notebook:

@@ -8,7 +8,7 @@ from test_commands import QUANTITY, refused
 from saltus.core.clock.clock import Clock
 from saltus.core.motion.events import EventError, Sides, event_of, meeting
 from saltus.core.motion.models import CONSTANT_VELOCITY, REST
-from saltus.core.motion.segment import NoFit, fit_segment
+from saltus.core.motion.segment import Fitted, NoFit, fit_segment
 from saltus.core.quantities import exact
 from saltus.core.units import SECOND
 
@@ -133,3 +133,16 @@ def test_an_angle_is_carried_too(tmp_path, told):
     assert one["after"]["value"] == pytest.approx(6.0, abs=1e-3)
     assert one["before"]["unit"] == "rad/s"
     assert one["before"]["u"] < 0.01, "a scale does not enter an angle"
+
+
+def test_stamps_belong_to_their_frames():
+    """With a coarse tick the stamps of the frames of each side enter, and only these."""
+    x = moved.struck(T, 1.0, 0.5, -0.4)
+    of = Fitted("b", "x", "event", np.arange(40, 40 + len(T)))
+    made = [
+        event_of(T, moved.read(x, 1e-5), sides(T, 0.95, 1.05), exact(1.0, SECOND), Clock(tick, 0.0, "t"), of)
+        for tick in (0.0, 0.004)
+    ]
+    assert float(made[1].before.u) > 5 * float(made[0].before.u)
+    shared = made[1].before.covariance_with(made[1].after)
+    assert float(shared) == pytest.approx(0.0, abs=1e-15)

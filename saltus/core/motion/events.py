@@ -144,7 +144,7 @@ def event_of(
     places = [p for side in (first, second) if (p := _place(side, instant, clock)) is not None]
     warnings = [*_told("before", first), *_told("after", second)]
     for name, mask in sides.both:
-        free = fit_segment(CONSTANT_ACCELERATION, t[mask], position[mask], clock, of)
+        free = fit_segment(CONSTANT_ACCELERATION, t[mask], position[mask], clock, _named(of, name, mask))
         warnings += _slope_told(name, free, position.unit, level=sides.coasts(name))
     place, told = next(iter(places), None), tuple(dict.fromkeys(warnings))
     return Event(instant, before, after, change, _slope(first), _slope(second), place, (first, second), told)

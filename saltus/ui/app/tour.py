@@ -137,6 +137,23 @@ def _time(window: Window, keep: Callable[[str], None]) -> None:
     keep("15-stopwatch")
 
 
+def _motion(window: Window, keep: Callable[[str], None]) -> None:
+    """A swing with its passings, and a ball just before and just after an impact."""
+    window.desk.start(demo_notebook("motion"))
+    swing, fall = window.desk.notebook.takes
+    window.desk.go_to_take(swing.id)
+    window.desk.choose_segment(swing.segments[0].id)
+    window.desk.go_to_frame(40)
+    window.go_to("motion")
+    keep("18-swing")
+    window.desk.go_to_take(fall.id)
+    window.desk.go_to_frame(30)
+    window.motion.lanes.axis = "y"
+    window.motion.choose("event")
+    keep("19-before-after")
+    window.motion.choose("segment")
+
+
 def _record(window: Window) -> None:
     """A recorded pull, zeroed, with its steady stretch chosen."""
     made = SENSORS["pull-run"].record({"seed": 4})
@@ -207,6 +224,7 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     keep("07-read-empty")
     _follow(window, keep)
     _investigate(window, keep)
+    _motion(window, keep)
     window.close()
     apply_theme(app, dark=True)
     window = _shown(size)

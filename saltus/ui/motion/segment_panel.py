@@ -147,7 +147,7 @@ class SegmentPanel(Group):
     def _show_models(self, take: Take | None, segment: Segment | None, family: str) -> None:
         """Only the models of one family are fitted: the others would cost time that nobody asked for."""
         shown = families(self._axis).get(family, [])
-        simplest: int | None = None
+        simplest = True
         for name, card in self.models.items():
             card.setVisible(name in shown)
         for name in shown:
@@ -161,9 +161,8 @@ class SegmentPanel(Group):
                 words = _("too few readings") if few else _("cannot be laid")
                 verdict, token, tip = words, "ink2", fit.reason
             elif fit.fits:
-                first = simplest is None or fit.model.free <= simplest
-                simplest = fit.model.free if simplest is None else simplest
-                verdict, token = (_("fits, simplest"), "good") if first else (_("fits too"), "ink2")
+                verdict, token = (_("fits, simplest"), "good") if simplest else (_("fits too"), "ink2")
+                simplest = False
                 tip = self._told_by(fit)
             else:
                 verdict, token, tip = _("does not fit"), "warn", self._told_by(fit)
