@@ -14,6 +14,7 @@ from saltus.commands.timing import BODY, JSON, TABLE
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
+from saltus.exchange.motion_words import quantity_words
 from saltus.exchange.tables import read_table
 
 if TYPE_CHECKING:
@@ -83,8 +84,7 @@ def points(table: Path, of: str, body: str | None, as_json: bool) -> None:
         print_json(points_json(found))
         return
     for point in found.points:
-        told = [stated(float(point.time), point.time.U95, point.time.unit)]
-        told += [stated(float(q), q.U95, q.unit) for q in point.values]
+        told = [quantity_words(q) for q in (point.time, *point.values)]
         print(f"  {KINDS[point.kind]}: {', '.join(told)}")
     for sentence in found.warnings:
         print(f"  {sentence}")

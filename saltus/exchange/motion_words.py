@@ -6,11 +6,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core.motion.models import MODELS
+from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.notebook.derived.motion import mapping_of
 
 if TYPE_CHECKING:
     from saltus.core.motion.features import Direction
+    from saltus.core.quantity import Quantity
     from saltus.notebook.model import Segment, Take
 
 COORDINATES = ("x", "y", "angle", "radius", "path")
@@ -155,3 +157,10 @@ def direction_words(direction: Direction | None, of: str) -> str:
         "along": _("along +{axis}").format(axis=symbol),
         "against": _("along −{axis}").format(axis=symbol),
     }[direction]
+
+
+def quantity_words(q: Quantity) -> str:
+    """A value with its 95 % interval and unit; without one, to four figures."""
+    if q.U95:
+        return stated(float(q), q.U95, q.unit)
+    return f"{float(q):.4g} {q.unit.text}".replace("-", "\u2212")

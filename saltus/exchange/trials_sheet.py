@@ -10,6 +10,7 @@ from saltus.core.lines.straight import Line
 from saltus.core.statement import stated
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
+from saltus.exchange.motion_sections import motion_sections
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
 from saltus.exchange.timing_section import timing_result, timing_section
 from saltus.investigations.engine.evaluation import evaluate
@@ -74,7 +75,7 @@ def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet
     evaluation = evaluate(notebook)
     if of_trials and evaluation is not None:
         return describe_trials(notebook, evaluation)
-    timed = [timing_section(notebook, take)] if take is not None else []
+    timed = [timing_section(notebook, take), *motion_sections(take)] if take is not None else []
     said = tuple(s for s in (*timed, *claim_sections(notebook)) if s.lines)
     sheet = describe(notebook, take)
     if sheet.result is None and take is not None:

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import tables
 
+from saltus.exchange.trials_sheet import sheet_of
 from saltus.investigations.table.links import linked_in
 from saltus.investigations.table.sending import offers, sent
 from saltus.notebook.derived.before_after import event_found
@@ -89,6 +90,27 @@ def test_two_pucks_keep_their_momentum():
 
 def _event_of(notebook, take):
     return notebook.take(take), notebook.take(take).events[0]
+
+
+def test_the_sheet_says_what_was_found():
+    """Events with their verdict and chosen points stand on the sheet of a take, as people read them."""
+    notebook, take, _ids = two_pucks()
+    notebook, _event = with_event(notebook, take)
+    notebook, _point = points.choose_point(notebook, take, "body-1", "x", "marked", 5)
+    said = {
+        s.heading: " ".join(s.lines)
+        for s in sheet_of(notebook, notebook.take(take), of_trials=False).sections
+    }
+    impact = said["Before and after, 95 %"]
+    for words in (
+        "Contact at 0.6",
+        "Brass: just before at rest, just after 0.2",
+        "they agree",
+        "energy lost: ",
+    ):
+        assert words in impact
+    assert said["Points of the motion, 95 %"].startswith("Felt, along x: Marked at 0.1667 s")
+    assert "along +x" in said["Points of the motion, 95 %"]
 
 
 def test_masses_as_typed():

@@ -145,6 +145,18 @@ def test_rates_that_look_alike_are_named():
     assert fit.warnings == ("At 30 readings a second, true rates of 26 Hz and 34 Hz would look the same.",)
 
 
+def test_how_near_a_terminal_speed_is_told():
+    """A fall that reaches its speed says so; one that does not says how much longer 99 % would take."""
+    t = np.linspace(0, 1, 60)
+    for time, words in ((0.1, "is reached"), (0.4, "99 % would need")):
+        fit = _fit("terminal-approach", t, np.array([0, 0.05, -1.5, time]), 1e-4, np.zeros(120))
+        (told,) = fit.notes
+        assert words in told
+    more = float(told.split("need ")[1].split(" s")[0])
+    speed = MODELS["terminal-approach"].velocity(np.array([1 + more]), np.array([0, 0.05, -1.5, 0.4]))[0]
+    assert abs(speed) == pytest.approx(0.99 * 1.5, rel=0.002)
+
+
 def test_a_stamp_moves_both_coordinates_and_the_clock_every_rate():
     """What is common to x and y of a frame stays common; each parameter per sⁿ follows the clock n times."""
     t, n = np.arange(40) / 30, 40

@@ -116,6 +116,24 @@ def test_coordinates_and_models_of_both(swing, window, qtbot):
     assert window.desk.take.segments[0].of == swing.lanes.axis
 
 
+def test_the_window_of_local_fits_is_chosen_with_advice(swing, qtbot):
+    """Widths on offer with the advised one named; another makes velocities surer; the lanes shade it."""
+    chooser = swing._window
+    offered = {chooser.itemData(i): chooser.itemText(i) for i in range(chooser.count())}
+    # so steady a hand reads so quick a swing that more than five readings would bend the velocity
+    assert [n for n, words in offered.items() if "advised" in words] == [5]
+    assert swing.lanes.fit_window == 5
+    swing.lanes.grab()
+    before = swing.lanes._plots["acceleration"].y_range
+    chooser.setFocus()
+    while chooser.currentData() != 21:
+        qtbot.keyClick(chooser, KEY.Key_Down)
+    assert swing.lanes.fit_window == 21
+    swing.lanes.grab()
+    after = swing.lanes._plots["acceleration"].y_range
+    assert after[1] - after[0] < before[1] - before[0], "what noise added at the edges is gone"
+
+
 def test_a_body_at_the_origin_has_no_angle(window, qtbot):
     """The lanes say so in place of drawing one; other coordinates are still there."""
     notebook, take = made.with_film(frames=30)

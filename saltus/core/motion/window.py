@@ -7,8 +7,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.motion.local import windows
-
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -51,9 +49,9 @@ def near_each(
     at : (M,) ndarray of int, optional
         About which of the readings; all by default.
     """
-    index = windows(len(t), width)
     which = np.arange(len(t)) if at is None else at
-    index = index[which]
+    width = min(width, len(t))
+    index = np.clip(which - width // 2, 0, len(t) - width)[:, None] + np.arange(width)
     tau = t[index] - t[which][:, None]
     size = np.abs(tau).max(axis=1, keepdims=True)
     design = (tau / size)[:, :, None] ** np.arange(degree + 1)

@@ -18,7 +18,9 @@ from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, sca
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
+from saltus.core.motion.pieces import usable_noise
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
+from saltus.core.motion.window import advised_width
 from saltus.core.units import UnitError, parse_unit
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
@@ -31,6 +33,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+FEWEST_FOR_ADVICE, PARABOLA = 8, 2
 TICKS_PER_FRAME = 4
 """With fewer ticks from frame to frame the file counts frames: its times are not rounded to the tick."""
 
@@ -237,10 +240,20 @@ def _row_of(take: Take, x: Array, y: Array) -> Array:
 
 
 @remembered
-def local_of(motion: BodyMotion, axis: str) -> LocalMotion:
+def local_of(motion: BodyMotion, axis: str, window: int = DEFAULT_WINDOW) -> LocalMotion:
     """Velocity and acceleration near each reading; the uncertainty is the reading part."""
     position = motion.of(axis)
-    return local_motion(motion.t, position.value, position.u_own, DEFAULT_WINDOW)
+    return local_motion(motion.t, position.value, position.u_own, window)
+
+
+@remembered
+def advised_window(motion: BodyMotion, axis: str) -> int:
+    """How many readings a local parabola may take before curvature biases its velocity."""
+    position = motion.of(axis)
+    if len(motion.t) < FEWEST_FOR_ADVICE or np.any(np.diff(motion.t) <= 0):
+        return DEFAULT_WINDOW
+    u = usable_noise(motion.t, position.value, position.u_own)
+    return max(advised_width(motion.t, position.value, u, PARABOLA), DEFAULT_WINDOW)
 
 
 def segment_mask(motion: BodyMotion, segment: Segment) -> NDArray[np.bool_]:

@@ -222,9 +222,8 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.desk.go_to_frame(20)
     window.go_to("read")
     keep("07-read-empty")
-    _follow(window, keep)
-    _investigate(window, keep)
-    _motion(window, keep)
+    for part in (_follow, _investigate, _motion):
+        part(window, keep)
     window.close()
     apply_theme(app, dark=True)
     window = _shown(size)

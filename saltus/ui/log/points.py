@@ -6,9 +6,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication
 
-from saltus.core.statement import stated
 from saltus.core.wording import _, plural
-from saltus.exchange.motion_words import direction_words, point_words
+from saltus.exchange.motion_words import direction_words, point_words, quantity_words
 from saltus.exchange.point_rows import point_header, point_row
 from saltus.exchange.tables import csv_text
 from saltus.notebook.derived.log_points import log_points
@@ -84,6 +83,6 @@ class LogPointsPanel(Group):
 
 def _said(point: Point) -> str:
     """Time, values and direction of a point, below each other."""
-    lines = [stated(float(q), q.U95, q.unit) for q in (point.time, *point.values)]
+    lines = [quantity_words(q) for q in (point.time, *point.values)]
     way = direction_words(point.direction, "x")
     return "\n".join([*lines, way] if way else lines)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QPen, QPolygonF
 
+from saltus.core.motion.local import windows
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.notebook.derived.before_after import event_found
@@ -18,6 +20,7 @@ from saltus.printing.tokens import look
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
     from PyQt6.QtGui import QPainter
 
     from saltus.core.clock.cycles import Cycles
@@ -160,3 +163,18 @@ def draw_passings(painter: QPainter, plot: Plot, cycles: Cycles, fit: SegmentFit
         painter.setFont(sans(12, 700 if i in (0, final) else 400))
         painter.setPen(theme.colour("ink"))
         painter.drawText(ring, Qt.AlignmentFlag.AlignCenter, str(number))
+
+
+def draw_window(
+    painter: QPainter, plots: dict[str, Plot], t: NDArray[np.float64], now: float, count: int
+) -> None:
+    """Shade the readings that velocity and acceleration at the cursor are taken from."""
+    if not len(t):
+        return
+    taken = windows(len(t), count)[int(np.argmin(np.abs(t - now)))]
+    ground = QColor(theme.colour("cursor"))
+    ground.setAlphaF(0.10)
+    for name in ("velocity", "acceleration"):
+        area, plot = plots[name].area, plots[name]
+        left, right = plot.px(float(t[taken[0]])), plot.px(float(t[taken[-1]]))
+        painter.fillRect(QRectF(left, area.top(), right - left, area.height()), ground)

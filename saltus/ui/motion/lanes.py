@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.motion.coordinates import PivotError
+from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.models.cyclic import Oscillation
 from saltus.core.motion.segment import SegmentFit
@@ -27,7 +28,7 @@ from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.still import Still
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
-from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points
+from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points, draw_window
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -66,6 +67,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         self._desk = desk
         self.axis = "x"
         self.mode = "segment"
+        self.fit_window = DEFAULT_WINDOW
         self.tall = "position"
         self._plots: dict[str, Plot] = {}
         self._boxes: dict[str, QRectF] = {}
@@ -233,7 +235,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             painter.setFont(sans(14))
             painter.drawText(self.area, WRAPPED, str(error))
             return
-        shows = (*chosen, self.axis, self.mode, self.tall, self._desk.segment_id, theme.dark)
+        shows = (*chosen, self.axis, self.mode, self.fit_window, self.tall, self._desk.segment_id, theme.dark)
         self._still.lay(painter, self, shows, lambda on: self._paint_still(on, *chosen))
         self._paint_drag(painter)
         self._paint_cursor(painter)
@@ -276,7 +278,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         fits = [(s, f) for s in self.segments() if isinstance(f := segment_fit(take, s), SegmentFit)]
         if name == "residuals":
             return self._residuals(take, body, fits, x_range)
-        local = local_of(motion, self.axis)
+        local = local_of(motion, self.axis, self.fit_window)
         v, a = ("ω", "α") if self.axis == "angle" else ("v", "a")
         values, U, label = {
             "position": (
@@ -380,6 +382,8 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         x = plot.px(self._desk.time())
         if not plot.area.left() - 1 <= x <= plot.area.right() + 1:
             return
+        if (chosen := self._chosen()) is not None:
+            draw_window(painter, self._plots, body_motion(*chosen).t, self._desk.time(), self.fit_window)
         red = theme.colour("cursor")
         painter.setPen(QPen(red, 1.6))
         painter.drawLine(QLineF(x, 6, x, self.high - FOOT))

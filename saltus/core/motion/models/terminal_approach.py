@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 REACHED, BARELY = 0.25, 20.0
 """Time of approach below which (in spacings of the readings) a speed stood from the start, and above which
 (in lengths of the record) it is nowhere in sight."""
+NEARLY = 0.99
 AHEAD = (1.0, 1.1, 1.4, 2.0, 4.0)
 """The terminal speed tried, in speeds at the end."""
 
@@ -91,6 +92,17 @@ class TerminalApproach(Model):
         if not c[3] > REACHED * span / max(len(tau) - 1, 1):
             return say("terminal.from-the-start")
         return say("terminal.not-in-sight") if c[3] > BARELY * span else None
+
+    def notes(self, tau: Array, c: Array) -> tuple[str, ...]:
+        """How near the speed has come by the last reading, and how long the rest would take."""
+        last = float(tau[-1])
+        share = abs(float(self.velocity(np.array([last]), c)[0]) / c[2])
+        if share >= NEARLY:
+            return (say("terminal.reached", percent=f"{100 * min(share, 1.0):.3g}"),) if share < 1.01 else ()
+        later = last + np.linspace(0, 20 * c[3], 2001)
+        near = np.abs(self.velocity(later, c) / c[2]) >= NEARLY
+        more = float(later[int(np.argmax(near))] - last)
+        return (say("terminal.not-yet", percent=f"{100 * share:.3g}", more=f"{more:.2g}"),)
 
 
 class LinearTerminalApproach(TerminalApproach):
