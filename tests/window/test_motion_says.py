@@ -12,6 +12,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLabel
 
 from saltus.notebook.derived.before_after import event_found
+from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import logs
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
@@ -116,16 +117,41 @@ def test_coordinates_and_models_of_both(swing, window, qtbot):
     assert window.desk.take.segments[0].of == swing.lanes.axis
 
 
+def test_the_origin_goes_to_the_centre_of_a_circle(window, qtbot):
+    """A mark that runs round somewhere: its circle fitted, the origin put there, then it has an even angle."""
+    t = np.arange(60) / RATE
+    notebook, take = made.with_film(frames=60, time_base=Fraction(1, RATE))
+    notebook = made.scaled(notebook, take)
+    x, y = 0.4 + 0.1 * np.cos(5 * t), 0.3 + 0.1 * np.sin(5 * t)
+    notebook, (body,) = bodies(notebook, take, Mark=(x, y))
+    notebook, _segment = segment_edits.add_segment(
+        notebook, take, body, of="xy", frames=(0, 59), model="circle"
+    )
+    stage = shown_with(window, qtbot, notebook)
+    assert stage.lanes.axis in ("x", "y")
+    panel = stage.segment_panel
+    assert "radius" in words_of(panel)
+    qtbot.mouseClick(panel.pivot, Qt.MouseButton.LeftButton)
+    axes = window.desk.take.axes
+    assert axes.origin == pytest.approx((50 + 200, 300 - 150), abs=0.1)
+    assert 0 < axes.u_origin_px < 0.1
+    motion = body_motion(window.desk.take, window.desk.take.bodies[0])
+    assert np.diff(motion.of("angle").value) == pytest.approx(np.full(59, 5 / RATE), abs=1e-4)
+    assert motion.of("radius").value == pytest.approx(np.full(60, 0.1), abs=1e-4)
+    window.desk.undo()
+    assert window.desk.take.axes.origin == (50.0, 300.0)
+
+
 def test_the_window_of_local_fits_is_chosen_with_advice(swing, qtbot):
     """Widths on offer with the advised one named; another makes velocities surer; the lanes shade it."""
     chooser = swing._window
+    chooser.setFocus()
     offered = {chooser.itemData(i): chooser.itemText(i) for i in range(chooser.count())}
     # so steady a hand reads so quick a swing that more than five readings would bend the velocity
     assert [n for n, words in offered.items() if "advised" in words] == [5]
     assert swing.lanes.fit_window == 5
     swing.lanes.grab()
     before = swing.lanes._plots["acceleration"].y_range
-    chooser.setFocus()
     while chooser.currentData() != 21:
         qtbot.keyClick(chooser, KEY.Key_Down)
     assert swing.lanes.fit_window == 21

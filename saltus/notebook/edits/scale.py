@@ -73,6 +73,14 @@ def place_origin(notebook: Notebook, take_id: str, origin: Place) -> Notebook:
     return change_take(notebook, take_id, axes=axes.but(origin=origin) if axes else AxesPlace(origin=origin))
 
 
+def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float) -> Notebook:
+    """Place the origin where something was found, as surely as that is known."""
+    moved = place_origin(notebook, take_id, origin)
+    take = moved.take(take_id)
+    axes = take.axes if take is not None else None
+    return moved if axes is None else change_take(moved, take_id, axes=axes.but(u_origin_px=u_px))
+
+
 def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: float = 0.0) -> Notebook:
     """Turn the axes anticlockwise as seen on the picture.
 

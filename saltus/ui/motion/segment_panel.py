@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
@@ -20,7 +21,8 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import body_motion, frame_times, segment_fit, segment_mask
+from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of, segment_fit, segment_mask
+from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as edits
 from saltus.ui.desk.sending import sendings
 from saltus.ui.kit.choices import chooser, fill
@@ -70,6 +72,9 @@ class SegmentPanel(Group):
         self._headline = button(_("Show as the result"), self._make_headline)
         self._remove = button(_("Remove segment"), self.remove, "link")
         self.column.addLayout(row(self._headline, self._remove, stretch=2))
+        self.pivot = button(_("Put the origin at its centre"), self._centre)
+        self.pivot.setToolTip(_("Angles and distances then count about the centre of this circle"))
+        self.column.addWidget(self.pivot)
         self.send = button(_("Send to the table…"), self._send)
         self.send.setToolTip(
             _("Put a parameter of this segment into a cell of the table of trials; it follows")
@@ -110,6 +115,23 @@ class SegmentPanel(Group):
             self._desk.segment_id = None
             made = edits.remove_segment(self._desk.notebook, take.id, segment.id)
             self._desk.edit(_("remove a segment"), made)
+
+    def _centre(self) -> None:
+        """Place the origin at the centre of the circle that was fitted, as surely as it is known."""
+        take, segment = self._desk.take, self._segment
+        fit = segment_fit(take, segment) if take is not None and segment is not None else None
+        if take is None or not isinstance(fit, SegmentFit):
+            return
+        x, y = fit.parameters.get("centre_x"), fit.parameters.get("centre_y")
+        if x is None or y is None:
+            return
+        mapping = mapping_of(take)
+        along, down = mapping.picture(np.array([float(x)]), np.array([float(y)]))
+        u_px = max(float(x.u_from("reading")), float(y.u_from("reading"))) / mapping.per_px
+        place = (float(along[0]), float(down[0]))
+        self._desk.edit(
+            _("move the origin"), scale_edits.origin_at(self._desk.notebook, take.id, place, u_px)
+        )
 
     def _send(self) -> None:
         take, segment = self._desk.take, self._segment
@@ -197,6 +219,7 @@ class SegmentPanel(Group):
         self.swing.show_segment(take, segment, fit)
         there = take is not None and segment is not None and bool(sendings(self._desk, take, segment))
         self.send.setVisible(there)
+        self.pivot.setVisible(isinstance(fit, SegmentFit) and fit.model.name == "circle")
         self._headline.setVisible(segment is not None)
         self._remove.setVisible(segment is not None)
         self._advice.hide()

@@ -8,14 +8,12 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from saltus.core.motion.coordinates import PivotError
-from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.segment import NoFit
 from saltus.core.progress import Progress, Steps
 from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import COORDINATES, coordinate_words, families
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import advised_window, body_motion, segment_fit
+from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.derived.points import points_found, points_known
 from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.edits import segments as edits
@@ -29,6 +27,7 @@ from saltus.ui.motion.points_panel import PointsPanel
 from saltus.ui.motion.points_table import PointsTable
 from saltus.ui.motion.segment_panel import SegmentPanel
 from saltus.ui.motion.strobe_strip import StrobeStrip
+from saltus.ui.motion.window_chooser import WindowChooser
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
@@ -36,7 +35,6 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 
-WINDOWS = (5, 7, 9, 13, 21)
 MOST_AT_ONCE = 1500
 """Points of longer records take longer to find than a person should wait for."""
 
@@ -77,13 +75,8 @@ class MotionStage(Stage):
         self._bodies.activated.connect(lambda i: self._desk.choose_body(self._bodies.itemData(i)))
         self._axis = chooser(_("Coordinate"), self._choose_axis, fewest=8)
         words = yielding(_("Drag over the readings to choose a segment."), "note")
-        self._window = chooser(_("Readings a local fit takes"), self._choose_window, fewest=13)
-        self._window.setToolTip(
-            _(
-                "How many readings velocity and acceleration are taken from; more are surer, until the "
-                "motion bends within them"
-            )
-        )
+        self._window = WindowChooser()
+        self._window.chosen.connect(self._choose_window)
         self._proposing = button(_("Propose segments"), self._propose, "quiet")
         self._proposing.setToolTip(_("Part the motion where it changes: rest, release, impact, flight"))
         made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, words, self._proposing)
@@ -130,25 +123,9 @@ class MotionStage(Stage):
         self.lanes.axis = self._axis.currentData()
         self._desk.choose_segment(None)
 
-    def _choose_window(self) -> None:
-        self.lanes.fit_window = self._window.currentData()
+    def _choose_window(self, count: int) -> None:
+        self.lanes.fit_window = count
         self.lanes.update()
-
-    def _fill_windows(self, take: Take | None, body: Body | None) -> None:
-        """The widths on offer, with the one that is advised."""
-        self._window.setVisible(body is not None)
-        if take is None or body is None:
-            return
-        try:
-            advised = advised_window(body_motion(take, body), self.lanes.axis)
-        except PivotError:
-            advised = DEFAULT_WINDOW
-        entries = [(_("over {n} readings").format(n=n), n) for n in WINDOWS if n != advised]
-        entries.append((_("over {n}, advised").format(n=advised), advised))
-        entries.sort(key=lambda entry: entry[1])
-        if self.lanes.fit_window not in [n for _words, n in entries]:
-            self.lanes.fit_window = advised
-        fill(self._window, entries, self.lanes.fit_window)
 
     def _best_axis(self, take: Take, body: Body) -> str:
         """The axis of the headline; without segments the one along which the body moves most."""
@@ -260,7 +237,7 @@ class MotionStage(Stage):
         fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
         fill(self._axis, [(coordinate_words(of), of) for of in COORDINATES], self.lanes.axis)
-        self._fill_windows(take, body)
+        self._window.show_for(take, body, self.lanes.axis, self.lanes.fit_window)
         self._proposing.setVisible(body is not None and self.mode == "segment")
         if self.mode == "segment":
             self.segment_panel.show_segment(take, body, segment, self.lanes.axis)
