@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -18,6 +17,8 @@ from saltus.exchange.motion_words import quantity_words
 from saltus.exchange.tables import read_table
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from saltus.core.motion.events import Level
 
 

@@ -52,6 +52,16 @@ def link_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Entry]
     ]
 
 
+def or_what_is_missing(desk: Desk, entries: list[Entry]) -> list[Entry]:
+    """The entries, or, where there are none, one that says what is missing for it."""
+    if entries:
+        return entries
+    words = _("Choose an investigation on Trials first: its table takes the values.")
+    if desk.notebook.trials is not None:
+        words = _("No column of the table takes these values.")
+    return [Entry(words, lambda: None, possible=False)]
+
+
 def send(desk: Desk, offer: Offer) -> None:
     """Send a value into the table and say where it went."""
     notebook, trial_id = sent(desk.notebook, offer)

@@ -13,10 +13,10 @@ from saltus.notebook.derived.before_after import Balance, EventFound, event_foun
 from saltus.notebook.derived.event_sides import sides_about
 from saltus.notebook.edits import before_after as edits
 from saltus.notebook.trials import Link
-from saltus.ui.desk.sending import link_actions
+from saltus.ui.desk.sending import link_actions, or_what_is_missing
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.marks import BodySwatch
-from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.kit.menus import menu_of, open_under
 from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import Card, Field, Group, button, label, row
 from saltus.ui.motion.balance_bars import BalanceBars, BarPart
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from saltus.notebook.derived.before_after import SideFound
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
+    from saltus.ui.kit.menus import Entry
 
 LEVELS = (None, "before", "after", "both")
 
@@ -121,12 +122,7 @@ class EventPanel(Group):
         for name, q in event_found(take, event).values().items():
             link = Link(kind="event", source=take.id, place=event.id, part=name)
             entries += link_actions(self._desk, link, q, self._words_of(take, name))
-        if not entries:
-            words = _("Choose an investigation on Trials first: its table takes the values.")
-            if self._desk.notebook.trials is not None:
-                words = _("No column of the table takes these values.")
-            entries = [Entry(words, lambda: None, possible=False)]
-        open_under(menu_of(self, entries), self.send)
+        open_under(menu_of(self, or_what_is_missing(self._desk, entries)), self.send)
 
     def _words_of(self, take: Take, name: str) -> str:
         what, _space, body_id = name.partition(" ")

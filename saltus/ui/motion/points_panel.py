@@ -14,13 +14,14 @@ from saltus.investigations.table.links import POINT_PARTS
 from saltus.notebook.derived.points import chosen_point, points_found
 from saltus.notebook.edits import points as edits
 from saltus.notebook.trials import Link
-from saltus.ui.desk.sending import link_actions
-from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.desk.sending import link_actions, or_what_is_missing
+from saltus.ui.kit.menus import menu_of, open_under
 from saltus.ui.kit.widgets import Card, Group, button, label
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk.desk import Desk
+    from saltus.ui.kit.menus import Entry
     from saltus.ui.motion.points_table import PointsTable
 
 
@@ -105,12 +106,7 @@ class PointsPanel(Group):
                     link = Link(kind="point", source=take.id, place=chosen.id, part=part)
                     said = f"{point_words(chosen.kind)}, {names[part]}"
                     entries += link_actions(self._desk, link, q, said)
-        if not entries:
-            words = _("Choose an investigation on Trials first: its table takes the values.")
-            if self._desk.notebook.trials is not None:
-                words = _("No column of the table takes these values.")
-            entries = [Entry(words, lambda: None, possible=False)]
-        open_under(menu_of(self, entries), self.send)
+        open_under(menu_of(self, or_what_is_missing(self._desk, entries)), self.send)
 
     def _copy(self) -> None:
         rows = [point_row(row.point) for row in self._host.points_table.points.rows]
