@@ -9,6 +9,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import combined
+import motion_coverage
 import swings
 
 from saltus.investigations.engine.run import run
@@ -91,7 +92,7 @@ def main():
         for title, part in zip(titles, parts, strict=True):
             further += [f"\n## {title}\n", "| value | intervals | held |", "|---|---|---|"]
             further += [f"| {name} | {of} | {share:.1f} % |" for name, of, share in part.result()]
-    lines += further
+    lines += [*further, *motion_coverage.lines()]
     Path(sys.argv[1]).write_text("\n".join([*lines, *slip_lines]) + "\n", encoding="utf-8")
 
 

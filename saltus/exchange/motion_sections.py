@@ -72,7 +72,7 @@ def _point_lines(take: Take) -> Iterator[str]:
         way = direction_words(point.direction, chosen.of)
         yield _("{body}, {of}: {what} at {time}: {values}.").format(
             body=body.name,
-            of=coordinate_words(chosen.of),
+            of=coordinate_words(chosen.of, take),
             what=point_words(point.kind),
             time=quantity_words(point.time),
             values=", ".join([*told, way] if way else told),

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 from saltus.core.motion.models import MODELS
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.motion import coordinate_kind, mapping_of
 
 if TYPE_CHECKING:
     from saltus.core.motion.features import Direction
     from saltus.core.quantity import Quantity
-    from saltus.notebook.model import Segment, Take
+    from saltus.notebook.model import Body, Segment, Take
 
 COORDINATES = ("x", "y", "angle", "radius", "path")
 COORDINATE_SYMBOLS = {"angle": "θ", "radius": "r", "path": "s", "xy": "y"}
@@ -28,7 +28,7 @@ TURNED = {"velocity": "ω", "acceleration": "α"}
 
 def symbol_of(parameter: str, segment: Segment) -> str:
     """Symbol of a parameter of a segment, such as x, v, a, ω or T."""
-    turns = segment.of == "angle" or segment.model == "circle"
+    turns = coordinate_kind(segment.of) == "angle" or segment.model == "circle"
     if turns and parameter in TURNED:
         return TURNED[parameter]
     return SYMBOLS.get(parameter, coordinate_symbol(segment.of))
@@ -36,11 +36,17 @@ def symbol_of(parameter: str, segment: Segment) -> str:
 
 def coordinate_symbol(of: str) -> str:
     """Symbol of a coordinate."""
-    return COORDINATE_SYMBOLS.get(of, of)
+    kind = coordinate_kind(of)
+    return COORDINATE_SYMBOLS.get(kind, kind)
 
 
-def coordinate_words(of: str) -> str:
+def coordinate_words(of: str, take: Take | None = None) -> str:
     """What a coordinate is, as it follows the name of a body."""
+    kind, _at, about = of.partition("@")
+    other = take.body(about) if take is not None and about else None
+    if other is not None:
+        words = _("angle about {body}") if kind == "angle" else _("distance from {body}")
+        return words.format(body=other.name)
     return {
         "x": _("along x"),
         "y": _("along y"),
@@ -48,7 +54,13 @@ def coordinate_words(of: str) -> str:
         "radius": _("distance from the origin"),
         "path": _("along its path"),
         "xy": _("in x and y"),
-    }[of]
+    }[kind]
+
+
+def coordinates_of(take: Take | None, body: Body | None) -> list[str]:
+    """The coordinates a body can be looked at in; about each other body too."""
+    others = [b.id for b in take.bodies if b is not body] if take is not None and body is not None else []
+    return [*COORDINATES, *(f"{kind}@{other}" for other in others for kind in ("angle", "radius"))]
 
 
 def parameter_words(name: str) -> str:
@@ -93,7 +105,7 @@ class Scale:
 
 def coordinate_scale(take: Take, of: str) -> Scale:
     """Units of a coordinate of a take: m, rad, or px without a scale."""
-    if of == "angle":
+    if coordinate_kind(of) == "angle":
         return Scale("rad", "mrad", 1000.0)
     return Scale("m", "mm", 1000.0) if mapping_of(take).scaled else Scale("px", "px", 1.0)
 
@@ -102,7 +114,7 @@ def families(of: str) -> dict[str, list[str]]:
     """Models for a coordinate by what the motion is like, simplest first: ids of models by id of family."""
     steady = ["rest", "constant-velocity", "constant-acceleration"]
     swings = ["oscillation", "damped-oscillation", "quadratic-damped-oscillation"]
-    if of == "angle":
+    if coordinate_kind(of) == "angle":
         steady = ["rest", "uniform-rotation", "angular-acceleration"]
         swings = [*swings, "large-oscillation"]
     approach = ["exponential", "terminal-approach-linear", "terminal-approach"]

@@ -27,9 +27,9 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.notebook.derived.motion import (
-    body_motion,
     frame_times,
     mapping_of,
+    motion_in,
     rhythm,
     scale_problem,
     segment_fit,
@@ -195,7 +195,7 @@ def _with_fit(base: Sheet, take: Take, body: Body, segment: Segment, fit: Segmen
     lines = None
     if value is not None:
         words = _("95 %, {name} of {body}, {axis}").format(
-            name=parameter_words(name), body=body.name, axis=coordinate_words(segment.of)
+            name=parameter_words(name), body=body.name, axis=coordinate_words(segment.of, take)
         )
         if take.simulated:
             words += _(", from a simulated film: not a measurement")
@@ -291,7 +291,8 @@ def length_unit(take: Take) -> str:
 
 def segment_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
     """Position against time with the fitted model; of x and y together, y."""
-    motion, of = body_motion(take, body), shown_coordinate(segment)
+    of = shown_coordinate(segment)
+    motion = motion_in(take, body, of)
     position = motion.of(of)
     chosen = segment_mask(motion, segment)
     t = np.linspace(motion.t[chosen][0], motion.t[chosen][-1], CURVE_POINTS)
@@ -310,7 +311,8 @@ def shown_coordinate(segment: Segment) -> str:
 
 def residual_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) -> Chart:
     """Measured minus fitted against time, with the band that reading explains."""
-    motion, of = body_motion(take, body), shown_coordinate(segment)
+    of = shown_coordinate(segment)
+    motion = motion_in(take, body, of)
     t = motion.t[segment_mask(motion, segment)]
     scale = coordinate_scale(take, of)
     limits = (float(motion.t.min()), float(motion.t.max()))
@@ -326,7 +328,7 @@ def residual_chart(take: Take, body: Body, segment: Segment, fit: SegmentFit) ->
 
 
 def _readings_grid(take: Take, body: Body, segment: Segment) -> Grid:
-    motion = body_motion(take, body)
+    motion = motion_in(take, body, segment.of)
     rows_in = np.flatnonzero(segment_mask(motion, segment))
     shown = rows_in[np.unique(np.linspace(0, len(rows_in) - 1, TABLE_ROWS).round().astype(int))]
     unit = length_unit(take)

@@ -14,6 +14,6 @@ class ChosenPoint(Part):
 
     id: Id
     body: Id
-    of: Literal["x", "y", "angle", "radius", "path"]
+    of: Annotated[str, Field(pattern=r"^(x|y|path|(angle|radius)(@[a-z][a-z0-9-]{0,40})?)$")]
     kind: Literal["turning", "zero", "fastest", "rest", "contact", "free-fall", "marked"]
     frame: Annotated[int, Field(ge=0)]

@@ -219,7 +219,7 @@ class Segment(Part):
 
     id: Id
     body: Id
-    of: Literal["x", "y", "angle", "radius", "path", "xy"]
+    of: Annotated[str, Field(pattern=r"^(x|y|path|xy|(angle|radius)(@[a-z][a-z0-9-]{0,40})?)$")]
     first: Annotated[int, Field(ge=0)]
     last: Annotated[int, Field(ge=0)]
     model: ModelName

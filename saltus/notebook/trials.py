@@ -26,11 +26,14 @@ class Link(Part):
     mean or slope, of the stretch ``place`` of the log ``source``. ``interval``, ``cycles``, ``gate``:
     ``part`` of the interval, counted passings or gates ``place`` of the take ``source``. ``event``: the value
     ``part`` of the event ``place``. ``point``: ``part`` (time, position, velocity or acceleration) of the
-    characteristic point ``place``. ``notebook``: the
+    characteristic point ``place``; ``log-point``: ``part`` (kind, number and what, as in ``taut 0 time``) of
+    the channel ``place`` of the log ``source``. ``notebook``: the
     result ``part`` of the notebook file ``source`` that lies beside this one. ``size``: without its sign.
     """
 
-    kind: Literal["segment", "log", "notebook", "interval", "cycles", "gate", "event", "point"] = "segment"
+    kind: Literal[
+        "segment", "log", "notebook", "interval", "cycles", "gate", "event", "point", "log-point"
+    ] = "segment"
     source: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
     place: Annotated[str, Field(max_length=60)] = ""
     part: Name

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import tables
 
+from saltus.exchange.motion_words import coordinate_words, coordinates_of
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.investigations.table.links import linked_in
 from saltus.investigations.table.sending import offers, sent
@@ -140,6 +141,10 @@ def test_an_event_follows_its_segments_and_goes_with_them():
     assert (side.before, side.after) == (None, ids[1])
     assert "before body-1" not in event_found(*_event_of(gone, take)).values()
     assert events.remove_event(notebook, take, event).take(take).events == ()
+    alone = reading_edits.remove_body(notebook, take, "body-2").take(take)
+    assert [side.body for side in alone.events[0].sides] == ["body-1"]
+    nobody = reading_edits.remove_body(reading_edits.remove_body(notebook, take, "body-2"), take, "body-1")
+    assert nobody.take(take).events == ()
     apart = segment_edits.change_segment(notebook, take, ids[1], first=30, last=39)
     moved_on = event_found(*_event_of(apart, take))
     assert float(moved_on.at) == pytest.approx(0.6, abs=0.02)
@@ -276,6 +281,39 @@ def test_angles_and_paths_are_coordinates_of_a_body():
     assert proposed(notebook.take(take), notebook.take(take).body(still), "angle") == []
 
 
+def test_a_body_is_looked_at_from_another():
+    """Angle and distance about another body that itself moves: what both share cancels; missing frames are left out."""
+    t = np.arange(60) / RATE
+    notebook, take = made.with_film(frames=60)
+    notebook = made.scaled(notebook, take)
+    hub_x, hub_y = 0.3 + 0.1 * t, 0.3 + 0 * t
+    notebook, hub = with_body(notebook, take, "Hub", hub_x, hub_y)
+    notebook, mark = with_body(
+        notebook, take, "Mark", hub_x + 0.1 * np.cos(4 * t), hub_y + 0.1 * np.sin(4 * t)
+    )
+    notebook = reading_edits.delete_reading(notebook, take, hub, 7)
+    found = {}
+    for of, model in ((f"angle@{hub}", "uniform-rotation"), (f"radius@{hub}", "rest")):
+        notebook, segment = segment_edits.add_segment(
+            notebook, take, mark, of=of, frames=(0, 59), model=model
+        )
+        found[model] = segment_fit(notebook.take(take), notebook.take(take).segment(segment))
+    assert float(found["uniform-rotation"].parameters["velocity"]) == pytest.approx(4.0, abs=0.01)
+    assert len(found["uniform-rotation"].residuals) == 59
+    assert float(found["rest"].parameters["position"]) == pytest.approx(0.1, abs=1e-3)
+    told = found["rest"].parameters["position"].parts()
+    assert all(u < 1e-12 for s, u in told.items() if s.id.cause == "origin")
+    words = coordinate_words(f"angle@{hub}", notebook.take(take))
+    assert words == "angle about Hub"
+    assert f"radius@{hub}" in coordinates_of(notebook.take(take), notebook.take(take).body(mark))
+    from_hub = points_found(notebook.take(take), notebook.take(take).body(mark), f"angle@{hub}")
+    assert from_hub is points_found(notebook.take(take), notebook.take(take).body(mark), f"angle@{hub}")
+    with pytest.raises(ValueError, match="pattern"):
+        Segment.model_validate(
+            {"id": "s", "body": mark, "of": "path@x", "first": 0, "last": 9, "model": "rest"}
+        )
+
+
 def test_files_keep_events_and_points_and_older_ones_have_none(tmp_path):
     """Saved and read again, all is there; a file of version 6 is read as it was."""
     notebook, take, _ids = two_pucks()
@@ -315,3 +353,8 @@ def test_points_of_a_log_follow_zero_and_sign():
         -1, abs=1e-3
     )
     assert log_points(notebook.log(log), "nothing").points == ()
+    link = Link(kind="log-point", source=log, place="height", part="turning 0 position")
+    assert float(linked_in(notebook, link)) == pytest.approx(0.4, abs=1e-3)
+    for part in ("turning 9 position", "turning x time", "turning 0 mood"):
+        assert "not found now" in linked_in(notebook, link.but(part=part))
+    assert linked_in(notebook, link.but(place="gone")).startswith("Broken link")

@@ -17,6 +17,7 @@ from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
 from saltus.notebook.derived.before_after import event_found
+from saltus.notebook.derived.log_points import log_points
 from saltus.notebook.derived.motion import clock_of, segment_fit
 from saltus.notebook.derived.points import chosen_point
 from saltus.notebook.derived.times import (
@@ -68,8 +69,8 @@ def linked(sources: Sources, link: Link, text: str = "") -> Quantity | str:
 
 
 def _found(sources: Sources, link: Link, text: str) -> Quantity | str:
-    if link.kind == "log":
-        return _log(sources, link)
+    if link.kind in ("log", "log-point"):
+        return (_log if link.kind == "log" else _log_point)(sources, link)
     if link.kind not in _OF_TAKE:
         return _written(link, text)
     take = next((t for t in sources.takes if t.id == link.source), None)
@@ -158,6 +159,20 @@ def _log(sources: Sources, link: Link) -> Quantity | str:
     if found.value is None or not math.isfinite(float(found.value.u)):
         return say("link.stretch-too-short-uncertainty", log=log.name)
     return found.value
+
+
+def _log_point(sources: Sources, link: Link) -> Quantity | str:
+    """``place`` is the channel, ``part`` kind, number among those and what of it, as in ``taut 0 time``."""
+    log = next((one for one in sources.logs if one.id == link.source), None)
+    if log is None or log.channel(link.place) is None:
+        return say("link.broken-link-log-not")
+    kind, _space, rest = link.part.partition(" ")
+    number, _space, what = rest.partition(" ")
+    of_kind = [p for p in log_points(log, link.place).points if p.kind == kind]
+    if what not in POINT_PARTS or not number.isdecimal() or int(number) >= len(of_kind):
+        return say("link.point-gives-no-now", take=log.name)
+    q = getattr(of_kind[int(number)], what)
+    return q if q is not None else say("link.point-gives-no-now", take=log.name)
 
 
 def _written(link: Link, text: str) -> Quantity | str:

@@ -169,6 +169,7 @@ class BodyMotion:
         PivotError
             If an angle is asked for and the body lies at the origin.
         """
+        axis = coordinate_kind(axis)
         if axis in ("x", "y"):
             return self.x if axis == "x" else self.y
         return _turned(self, axis)
@@ -179,6 +180,28 @@ def _turned(motion: BodyMotion, axis: str) -> Quantity:
     if axis == "path":
         return path_of(motion.t, motion.x, motion.y)
     return (angle_of if axis == "angle" else radius_of)(motion.x, motion.y)
+
+
+def coordinate_kind(of: str) -> str:
+    """What kind of coordinate it is: ``angle`` for ``angle@body-2``, the angle about another body."""
+    return of.partition("@")[0]
+
+
+def motion_in(take: Take, body: Body, of: str) -> BodyMotion:
+    """The motion of a body as a coordinate sees it: for one about another body, as seen from there.
+
+    Frames in which the other was not read are left out; what both share, such as the origin, cancels.
+    """
+    other = take.body(of.partition("@")[2]) if "@" in of else None
+    return body_motion(take, body) if other is None else _seen_from(take, body, other)
+
+
+@remembered
+def _seen_from(take: Take, body: Body, other: Body) -> BodyMotion:
+    motion, there = body_motion(take, body), body_motion(take, other)
+    frames, i, j = np.intersect1d(motion.frames, there.frames, return_indices=True)
+    x, y = motion.x[i] - there.x[j], motion.y[i] - there.y[j]
+    return BodyMotion(frames, motion.t[i], x, y, motion.followed[i] | there.followed[j])
 
 
 @remembered
@@ -267,7 +290,7 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     body = take.body(segment.body)
     if body is None:
         return NoFit(say("motion.body-segment-not-any"))
-    motion = body_motion(take, body)
+    motion = motion_in(take, body, segment.of)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     followed = bool(motion.followed[chosen].any())
     of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen], followed)

@@ -9,7 +9,7 @@ import numpy as np
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.features import Point, Points, marked_point, points_of
 from saltus.core.motion.segment import Fitted
-from saltus.notebook.derived.motion import body_motion, clock_of, frame_times
+from saltus.notebook.derived.motion import clock_of, frame_times, motion_in
 from saltus.notebook.memory import is_remembered, remembered, remembered_while
 
 if TYPE_CHECKING:
@@ -33,12 +33,13 @@ def points_known(take: Take, body: Body, of: str) -> bool:
 def _rests_on(take: Take, of: str) -> tuple[object, ...]:
     """What the points of a body follow from beside its readings: not from segments or what was chosen."""
     times = (take.facts, take.timing.shutter, take.timing.repeats_left_out, take.capture_rate)
-    return (of, *times, take.clock_U95_percent, take.reference, take.axes)
+    about = take.body(of.partition("@")[2]) if "@" in of else None
+    return (of, about, *times, take.clock_U95_percent, take.reference, take.axes)
 
 
 @remembered_while
 def _found(body: Body, _rests_on: tuple[object, ...], take: Take, of: str) -> Points:
-    motion = body_motion(take, body)
+    motion = motion_in(take, body, of)
     named = Fitted(body.id, of, "points", motion.frames, bool(motion.followed.any()))
     try:
         position = motion.of(of)
@@ -59,7 +60,7 @@ def chosen_point(take: Take, chosen: ChosenPoint) -> Point | None:
     if body is None:
         return None
     if chosen.kind == "marked":
-        motion = body_motion(take, body)
+        motion = motion_in(take, body, chosen.of)
         place = np.flatnonzero(motion.frames == chosen.frame)
         named = Fitted(body.id, chosen.of, "points", motion.frames)
         try:

@@ -10,7 +10,7 @@ from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.pieces import pieces_of, usable_noise
 from saltus.core.motion.segment import Fitted, fit_segment
-from saltus.notebook.derived.motion import body_motion, clock_of
+from saltus.notebook.derived.motion import clock_of, coordinate_kind, motion_in
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
@@ -36,7 +36,7 @@ def proposed(take: Take, body: Body, of: str) -> list[tuple[int, int, str]]:
     of : str
         The coordinate.
     """
-    motion = body_motion(take, body)
+    motion = motion_in(take, body, of)
     if len(motion.t) < FEWEST:
         return []
     try:
@@ -45,7 +45,7 @@ def proposed(take: Take, body: Body, of: str) -> list[tuple[int, int, str]]:
         return []
     u = usable_noise(motion.t, position.value, position.u_own)
     pieces = pieces_of(motion.t, position.value, u)
-    steady = TURNING if of == "angle" else STEADY
+    steady = TURNING if coordinate_kind(of) == "angle" else STEADY
     if len(pieces) >= MANY:
         whole = np.arange(len(motion.t))
         for name in WHOLE:

@@ -14,7 +14,7 @@ from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.longer import u_if_longer
 from saltus.core.motion.models.cyclic import Oscillation
 from saltus.core.motion.segment import SegmentFit
-from saltus.notebook.derived.motion import body_motion, clock_of, segment_fit, segment_mask
+from saltus.notebook.derived.motion import clock_of, motion_in, segment_fit, segment_mask
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ def swing_shown(take: Take, segment: Segment) -> SwingShown | None:
     fit, body = segment_fit(take, segment), take.body(segment.body)
     if body is None or not isinstance(fit, SegmentFit) or not isinstance(fit.model, Oscillation):
         return None
-    motion = body_motion(take, body)
+    motion = motion_in(take, body, segment.of)
     chosen = np.flatnonzero(segment_mask(motion, segment))
     t = motion.t[chosen]
     try:

@@ -44,13 +44,17 @@ def rename_body(notebook: Notebook, take_id: str, body_id: str, name: str) -> No
 
 
 def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
-    """Take a body away with its readings and segments."""
+    """Take a body away with its readings, segments and points, and out of its events."""
     take = require_take(notebook, take_id)
+    left = [(e, tuple(s for s in e.sides if s.body != body_id)) for e in take.events]
+    about = f"@{body_id}"
     return change_take(
         notebook,
         take_id,
         bodies=tuple(b for b in take.bodies if b.id != body_id),
-        segments=tuple(s for s in take.segments if s.body != body_id),
+        segments=tuple(s for s in take.segments if s.body != body_id and not s.of.endswith(about)),
+        events=tuple(e.but(sides=sides) for e, sides in left if sides),
+        points=tuple(p for p in take.points if p.body != body_id and not p.of.endswith(about)),
     )
 
 

@@ -10,13 +10,18 @@ from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import direction_words, point_words, quantity_words
 from saltus.exchange.point_rows import point_header, point_row
 from saltus.exchange.tables import csv_text
+from saltus.investigations.table.links import POINT_PARTS
 from saltus.notebook.derived.log_points import log_points
+from saltus.notebook.trials import Link
+from saltus.ui.desk.sending import link_actions, or_what_is_missing
+from saltus.ui.kit.menus import menu_of, open_under
 from saltus.ui.kit.widgets import Card, Facts, Group, button, label, row
 
 if TYPE_CHECKING:
     from saltus.core.motion.features import Point
     from saltus.notebook.logs import Log
     from saltus.ui.desk.desk import Desk
+    from saltus.ui.kit.menus import Entry
     from saltus.ui.log.lanes import LogLanes
 
 MOST = 60
@@ -33,6 +38,7 @@ class LogPointsPanel(Group):
         self._open = False
         self.finding = button(_("Find its points"), self._toggle)
         self.finding.setToolTip(_("Rest, free fall, cord taut, extreme values, passings through zero"))
+        self.send = button(_("Send a point to the table…"), self._send)
         self.copy = button(_("Copy as CSV"), self._copy, "link")
         self._count = label("", "note", wrap=True)
         self._advice = Card("advice", 9)
@@ -40,7 +46,7 @@ class LogPointsPanel(Group):
         self._advice.add(self._advice_words)
         self._rows = Facts()
         self.column.addLayout(row(self.finding, self.copy, stretch=2))
-        for thing in (self._count, self._advice, self._rows):
+        for thing in (self._count, self._advice, self._rows, self.send):
             self.column.addWidget(thing)
 
     @property
@@ -67,12 +73,29 @@ class LogPointsPanel(Group):
         if self._open and self._log is not None:
             told = log_points(self._log, self._lanes.channel).warnings
         self.copy.setVisible(bool(points))
+        self.send.setVisible(bool(points))
         self._count.setVisible(self._open)
         self._count.setText(plural("{n} point found", "{n} points found", len(points)))
         self._advice.setVisible(bool(told))
         self._advice_words.setText("\n".join(told))
         self._rows.setVisible(bool(points))
         self._rows.show_rows([(point_words(p.kind), _said(p)) for p in points[:MOST]])
+
+    def _send(self) -> None:
+        """Offer every value of the points that a column takes; it follows zero and sign of the signal."""
+        entries: list[Entry] = []
+        numbers: dict[str, int] = {}
+        for point in self.points[:MOST]:
+            number = numbers.get(point.kind, 0)
+            numbers[point.kind] = number + 1
+            for part in POINT_PARTS:
+                q = getattr(point, part)
+                if self._log is None or q is None or not q.U95:
+                    continue
+                what = f"{point.kind} {number} {part}"
+                link = Link(kind="log-point", source=self._log.id, place=self._lanes.channel, part=what)
+                entries += link_actions(self._desk, link, q, f"{point_words(point.kind)} {number + 1}")
+        open_under(menu_of(self, or_what_is_missing(self._desk, entries)), self.send)
 
     def _copy(self) -> None:
         clipboard = QApplication.clipboard()

@@ -9,17 +9,16 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from saltus.core.coverage import NORMAL_95
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
-from saltus.core.motion.models.cyclic import Oscillation
-from saltus.core.motion.segment import SegmentFit
 from saltus.core.wording import _
-from saltus.exchange.chart import Chart, Curve, Label, Points, airy, tick_text, ticks
-from saltus.exchange.motion_words import coordinate_scale, coordinate_symbol
-from saltus.notebook.derived.motion import body_motion, frame_times, local_of, segment_fit, segment_mask
-from saltus.notebook.derived.swing import envelope, swing_shown
+from saltus.exchange.chart import tick_text, ticks
+from saltus.notebook.derived.motion import (
+    frame_times,
+    motion_in,
+)
+from saltus.notebook.derived.swing import swing_shown
 from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
@@ -28,11 +27,10 @@ from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.still import Still
 from saltus.ui.kit.theme import theme
 from saltus.ui.kit.widgets import KeyFocus
+from saltus.ui.motion.lane_charts import InLanes, lane_chart
 from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points, draw_window
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
     from saltus.notebook.model import Body, Segment, Take
     from saltus.ui.desk.desk import Desk
 
@@ -43,7 +41,6 @@ HEAD = 12
 SEGMENTS_HIGH = 30
 FOOT = 24
 LANES = ("position", "velocity", "acceleration", "residuals")
-CHUNK_POINTS, MOST_POINTS = 60, 3000
 
 
 class MotionLanes(KeyFocus, Scaled, QWidget):
@@ -56,11 +53,14 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
     segmentMoved(segment, first, last)
         An edge of a segment was dragged.
     segmentClicked(segment)
+    marked(frame)
+        A lane was clicked twice.
     """
 
     stretched = pyqtSignal(int, int)
     segmentMoved = pyqtSignal(str, int, int)
     segmentClicked = pyqtSignal(str)
+    marked = pyqtSignal(int)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -116,9 +116,6 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         return (
             (take, body) if take is not None and body is not None and len(body.readings.used.frame) else None
         )
-
-    def _x_range(self, take: Take, body: Body) -> tuple[float, float]:
-        return airy([body_motion(take, body).t], 0.03)
 
     def _frame_at(self, x: float) -> int:
         take = self._desk.take
@@ -183,6 +180,10 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         )
         self._from = self._to = at.x()
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._chosen() is not None and self.spot(event).x() >= LEFT:
+            self.marked.emit(self._frame_at(self.spot(event).x()))
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
@@ -228,7 +229,7 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             painter.drawText(self.area, Qt.AlignmentFlag.AlignCenter, _("Read a body in some frames first."))
             return
         try:
-            body_motion(*chosen).of(self.axis)
+            motion_in(*chosen, self.axis).of(self.axis)
         except PivotError as error:
             painter.fillRect(self.area, theme.colour("panel"))
             painter.setPen(theme.colour("ink2"))
@@ -244,17 +245,12 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
     def _paint_still(self, painter: QPainter, take: Take, body: Body) -> None:
         """All but what follows the pointer and the frame in hand."""
         painter.fillRect(self.area, theme.colour("panel"))
+        shown = InLanes(take, body, self.axis, self.segments(), self._desk.segment_id, self.fit_window)
         for name in self._lanes():
-            chart = self._chart(name, take, body)
-            if chart is not None:
-                self._plots[name] = draw_chart(
-                    painter,
-                    self._boxes[name].adjusted(0, 0, 0, 0),
-                    chart,
-                    theme.chart,
-                    left=LEFT,
-                    time_axis=False,
-                )
+            chart = lane_chart(name, shown)
+            self._plots[name] = draw_chart(
+                painter, self._boxes[name], chart, theme.chart, left=LEFT, time_axis=False
+            )
         if self.mode == "event":
             draw_events(painter, self._plots, take, body, self.axis)
         elif self.mode == "points":
@@ -270,58 +266,6 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         shown = swing_shown(take, segment) if segment is not None else None
         if shown is not None and shown.cycles is not None:
             draw_passings(painter, self._plots["position"], shown.cycles, shown.fit)
-
-    def _chart(self, name: str, take: Take, body: Body) -> Chart | None:
-        motion, unit = body_motion(take, body), coordinate_scale(take, self.axis).unit
-        position = motion.of(self.axis)
-        x_range = self._x_range(take, body)
-        fits = [(s, f) for s in self.segments() if isinstance(f := segment_fit(take, s), SegmentFit)]
-        if name == "residuals":
-            return self._residuals(take, body, fits, x_range)
-        local = local_of(motion, self.axis, self.fit_window)
-        v, a = ("ω", "α") if self.axis == "angle" else ("v", "a")
-        values, U, label = {
-            "position": (
-                position.value, NORMAL_95 * position.u_own, Label(coordinate_symbol(self.axis), unit),
-            ),
-            "velocity": (local.v, NORMAL_95 * local.u_v, Label(v, f"{unit}/s")),
-            "acceleration": (local.a, NORMAL_95 * local.u_a, Label(a, f"{unit}/s²")),
-        }[name]  # fmt: skip
-        curves = [c for s, fit in fits for c in self._curves(name, motion.t[segment_mask(motion, s)], fit)]
-        chosen = self._desk.segment_id
-        spans = tuple(
-            (float(fit.start_s), float(motion.t[segment_mask(motion, s)][-1]))
-            for s, fit in fits
-            if s.id == chosen
-        )
-        points = Points(motion.t, values, U, body.look, body.name)
-        return Chart(Label("t", "s"), label, (points,), tuple(curves), spans, x_range=x_range)
-
-    def _curves(self, name: str, times: NDArray[np.float64], fit: SegmentFit) -> list[Curve]:
-        """The curve of a segment in a lane, and the envelope of a swing."""
-        cycles = fit.model.cycles(times, fit.variables) if isinstance(fit.model, Oscillation) else 0.0
-        t = np.linspace(times[0], times[-1], int(min(CHUNK_POINTS * max(cycles, 1.0), MOST_POINTS)))
-        told = {"position": fit.position, "velocity": fit.velocity, "acceleration": fit.acceleration}[name]
-        out = [Curve(t, told(t, self.axis))]
-        edges = envelope(fit, t) if name == "position" else None
-        return [*out, *(Curve(t, edge, "dashed") for edge in edges or ())]
-
-    def _residuals(
-        self, take: Take, body: Body, fits: list[tuple[Segment, SegmentFit]], x_range: tuple[float, float]
-    ) -> Chart:
-        scale = coordinate_scale(take, self.axis)
-        label = Label(f"Δ{coordinate_symbol(self.axis)}", scale.fine_unit)
-        chosen = next(((s, f) for s, f in fits if s.id == self._desk.segment_id), fits[-1] if fits else None)
-        if chosen is None:
-            return Chart(Label("t", "s"), label, x_range=x_range, y_range=(-1, 1))
-        segment, fit = chosen
-        motion = body_motion(take, body)
-        t = motion.t[segment_mask(motion, segment)]
-        residuals, u = fit.residuals_of(self.axis)
-        U = scale.fine * NORMAL_95 * u
-        outside = np.abs(scale.fine * residuals) > U
-        points = Points(t, scale.fine * residuals, None, body.look, body.name, outside)
-        return Chart(Label("t", "s"), label, (points,), band=(t, U), x_range=x_range)
 
     def _paint_segments(self, painter: QPainter) -> None:
         box, chosen = self._boxes["segments"], self._chosen()
@@ -383,7 +327,9 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         if not plot.area.left() - 1 <= x <= plot.area.right() + 1:
             return
         if (chosen := self._chosen()) is not None:
-            draw_window(painter, self._plots, body_motion(*chosen).t, self._desk.time(), self.fit_window)
+            draw_window(
+                painter, self._plots, motion_in(*chosen, self.axis).t, self._desk.time(), self.fit_window
+            )
         red = theme.colour("cursor")
         painter.setPen(QPen(red, 1.6))
         painter.drawLine(QLineF(x, 6, x, self.high - FOOT))

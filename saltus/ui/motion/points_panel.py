@@ -51,7 +51,7 @@ class PointsPanel(Group):
         self._words.setText(
             _(
                 "Tick a point to keep it: it then stands on the sheet and can be sent to the table of "
-                "trials. Each has its uncertainty (95 %)."
+                "trials. A double click in a lane marks a frame. Each point has its uncertainty (95 %)."
             )
         )
         for thing in (
@@ -77,13 +77,17 @@ class PointsPanel(Group):
         self.copy.setEnabled(count > 0)
 
     def _mark(self) -> None:
+        self.mark_frame(self._desk.frame)
+
+    def mark_frame(self, wanted: int) -> None:
+        """Keep the reading nearest to a frame as a point."""
         take, body = self._desk.take, self._desk.body
         if take is None or body is None:
             return
         frames = body.readings.used.frame
         if not len(frames):
             return
-        frame = int(frames[abs(frames - self._desk.frame).argmin()])
+        frame = int(frames[abs(frames - wanted).argmin()])
         made, _id = edits.choose_point(self._desk.notebook, take.id, body.id, self._of, "marked", frame)
         self._desk.edit(_("mark a point"), made)
 

@@ -17,6 +17,7 @@ from saltus.exchange.motion_words import (
     direction_words,
     point_words,
 )
+from saltus.notebook.derived.motion import coordinate_kind
 from saltus.notebook.derived.points import chosen_point, frame_of, points_found
 from saltus.notebook.edits import points as edits
 from saltus.ui.kit.scaling import scaled
@@ -69,7 +70,7 @@ class PointsModel(QAbstractTableModel):
         if role != Qt.ItemDataRole.DisplayRole or orientation != Qt.Orientation.Horizontal:
             return None
         symbol, unit = coordinate_symbol(self._of), self._unit
-        v, a = ("ω", "α") if self._of == "angle" else ("v", "a")
+        v, a = ("ω", "α") if coordinate_kind(self._of) == "angle" else ("v", "a")
         names = (
             _("What"),
             "t / s",

@@ -21,7 +21,7 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import body_motion, frame_times, mapping_of, segment_fit, segment_mask
+from saltus.notebook.derived.motion import frame_times, mapping_of, motion_in, segment_fit, segment_mask
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as edits
 from saltus.ui.desk.sending import sendings
@@ -193,7 +193,7 @@ class SegmentPanel(Group):
 
     def _readings(self, take: Take, segment: Segment) -> int:
         body = take.body(segment.body)
-        return 0 if body is None else int(segment_mask(body_motion(take, body), segment).sum())
+        return 0 if body is None else int(segment_mask(motion_in(take, body, segment.of), segment).sum())
 
     def _told_by(self, fit: SegmentFit) -> str:
         """How many parameters, and what χ² says."""
@@ -267,7 +267,7 @@ class SegmentPanel(Group):
         body = take.body(segment.body)
         if body is None or fit.basis != "enlarged":
             return ""
-        motion = body_motion(take, body)
+        motion = motion_in(take, body, segment.of)
         frames = motion.frames[segment_mask(motion, segment)]
         residuals, u = fit.residuals_of(shown_coordinate(segment))
         worst = abs(residuals / u).argsort()[::-1][:3]

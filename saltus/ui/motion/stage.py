@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 from saltus.core.motion.segment import NoFit
 from saltus.core.progress import Progress, Steps
 from saltus.core.wording import _, plural
-from saltus.exchange.motion_words import COORDINATES, coordinate_words, families
+from saltus.exchange.motion_words import coordinate_words, coordinates_of, families
 from saltus.exchange.sheet import shown_coordinate
 from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.derived.points import points_found, points_known
@@ -53,6 +53,7 @@ class MotionStage(Stage):
         self.lanes.stretched.connect(self._stretched)
         self.lanes.segmentMoved.connect(self._moved)
         self.lanes.segmentClicked.connect(self._clicked)
+        self.lanes.marked.connect(self._marked)
         left.addLayout(self._lane_head())
         left.addWidget(self.lanes, 1)
         self.points_table = PointsTable(desk)
@@ -202,6 +203,10 @@ class MotionStage(Stage):
             self._desk.segment_id = segment_id
             self._desk.edit(_("change a segment"), made)
 
+    def _marked(self, frame: int) -> None:
+        if self.mode == "points":
+            self.points_panel.mark_frame(frame)
+
     def _clicked(self, segment_id: str) -> None:
         self._desk.choose_segment(segment_id)
 
@@ -236,7 +241,10 @@ class MotionStage(Stage):
         take, body, segment = self._desk.take, self._desk.body, self._segment()
         fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
-        fill(self._axis, [(coordinate_words(of), of) for of in COORDINATES], self.lanes.axis)
+        known = coordinates_of(take, body)
+        if self.lanes.axis not in known:
+            self.lanes.axis = "x"
+        fill(self._axis, [(coordinate_words(of, take), of) for of in known], self.lanes.axis)
         self._window.show_for(take, body, self.lanes.axis, self.lanes.fit_window)
         self._proposing.setVisible(body is not None and self.mode == "segment")
         if self.mode == "segment":

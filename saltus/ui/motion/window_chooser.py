@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import advised_window, body_motion
+from saltus.notebook.derived.motion import advised_window, motion_in
 from saltus.ui.kit.choices import fill
 
 if TYPE_CHECKING:
@@ -68,7 +68,7 @@ class WindowChooser(QComboBox):
             return
         take, body, axis = self._of
         try:
-            advised = advised_window(body_motion(take, body), axis)
+            advised = advised_window(motion_in(take, body, axis), axis)
         except PivotError:
             return
         words = {n: _("over {n} readings").format(n=n) for n in (*WINDOWS, self._count)}
