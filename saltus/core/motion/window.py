@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 WIDTHS = (7, 9, 11, 13, 17, 21, 27, 35, 45, 57, 73, 93, 119, 151)
 PLACES = 240
 """Readings at which widths are tried."""
+AT_ONCE = 4096
 ALLOWED = 0.15
 """Mean square of what a higher degree would change, in its own variance, from where a window is too wide."""
 NARROWER = 0.65
@@ -50,6 +51,11 @@ def near_each(
         About which of the readings; all by default.
     """
     which = np.arange(len(t)) if at is None else at
+    if len(which) > AT_ONCE:
+        parts = [
+            near_each(t, x, u, width, degree, which[i : i + AT_ONCE]) for i in range(0, len(which), AT_ONCE)
+        ]
+        return Near(np.concatenate([p.values for p in parts]), np.concatenate([p.u for p in parts]))
     width = min(width, len(t))
     index = np.clip(which - width // 2, 0, len(t) - width)[:, None] + np.arange(width)
     tau = t[index] - t[which][:, None]

@@ -6,14 +6,18 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.clock.clock import Clock, with_stamps
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.features import Point, Points, marked_point, points_of
 from saltus.core.motion.segment import Fitted
 from saltus.notebook.derived.motion import clock_of, frame_times, motion_in
 from saltus.notebook.memory import is_remembered, remembered, remembered_while
+from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
+    from saltus.core.quantity import Quantity
     from saltus.notebook.chosen_points import ChosenPoint
+    from saltus.notebook.derived.motion import BodyMotion
     from saltus.notebook.model import Body, Take
 
 NEAR_FRAMES = 12
@@ -42,10 +46,32 @@ def _found(body: Body, _rests_on: tuple[object, ...], take: Take, of: str) -> Po
     motion = motion_in(take, body, of)
     named = Fitted(body.id, of, "points", motion.frames, bool(motion.followed.any()))
     try:
-        position = motion.of(of)
+        position = _stamped(take, motion, of)
     except PivotError as error:
         return Points((), (str(error),))
-    return points_of(motion.t, position, clock_of(take), named, upright=of == "y")
+    if len(motion.t) > 1 and np.any(np.diff(motion.t) <= 0):
+        return Points((), (say("times.two-frames-same-time"),))
+    return points_of(motion.t, position, _rate_alone(take), named, upright=of == "y")
+
+
+def _stamped(take: Take, motion: BodyMotion, of: str) -> Quantity:
+    """Positions with what the stamps of their frames leave uncertain.
+
+    Raises
+    ------
+    PivotError
+        If an angle is asked for and the body lies at the origin.
+    """
+    position = motion.of(of)
+    if len(motion.t) < 2 or np.any(np.diff(motion.t) <= 0):
+        return position
+    return with_stamps(position, np.gradient(position.value, motion.t), clock_of(take), motion.frames)
+
+
+def _rate_alone(take: Take) -> Clock:
+    """The clock of a take without its stamps, for positions that have them already."""
+    clock = clock_of(take)
+    return Clock(0.0, clock.u_rate, clock.take)
 
 
 def frame_of(take: Take, point: Point) -> int:
@@ -64,13 +90,13 @@ def chosen_point(take: Take, chosen: ChosenPoint) -> Point | None:
         place = np.flatnonzero(motion.frames == chosen.frame)
         named = Fitted(body.id, chosen.of, "points", motion.frames)
         try:
-            position = motion.of(chosen.of)
+            position = _stamped(take, motion, chosen.of)
         except PivotError:
             return None
         if not place.size:
             return None
         at = int(place[0])
-        return marked_point(motion.t, position, at, clock_of(take), named, upright=chosen.of == "y")
+        return marked_point(motion.t, position, at, _rate_alone(take), named, upright=chosen.of == "y")
     found = [p for p in points_found(take, body, chosen.of).points if p.kind == chosen.kind]
     near = [(abs(frame_of(take, p) - chosen.frame), i) for i, p in enumerate(found)]
     if not near or min(near)[0] > NEAR_FRAMES:
