@@ -130,8 +130,8 @@ say = Sentences(
         "event.after": "After: {words}",
         "event.not-level-before": "Before the event the velocity is not level: {slope}; taken as level, its value at the event is biased.",
         "event.not-level-after": "After the event the velocity is not level: {slope}; taken as level, its value at the event is biased.",
-        "event.slope-before": "Before the event coasting is not level: {slope}, as on a track that leans by {tilt}°, or with friction.",
-        "event.slope-after": "After the event coasting is not level: {slope}, as on a track that leans by {tilt}°, or with friction.",
+        "event.slope-before": "Before the event coasting is not level: {slope}, as on a track that leans by {tilt}°, or with friction; taken as level, its velocity at the event would be {percent} % off.",
+        "event.slope-after": "After the event coasting is not level: {slope}, as on a track that leans by {tilt}°, or with friction; taken as level, its velocity at the event would be {percent} % off.",
         # motion, models, constant acceleration
         "model.constant-acceleration": "Constant acceleration",
         # motion, models, constant velocity

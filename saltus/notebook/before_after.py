@@ -19,13 +19,14 @@ class Side(Part):
 
 
 class BeforeAfter(Part):
-    """An event: the bodies that take part, along which coordinate, and which side coasts level."""
+    """An event: who takes part, along which coordinate, which side coasts level, its instant if marked."""
 
     id: Id
     name: Name
     of: Literal["x", "y", "angle"]
     sides: Annotated[tuple[Side, ...], Field(min_length=1, max_length=8)]
     level: Literal["before", "after", "both"] | None = None
+    instant: Id | None = None
 
     def segments(self) -> set[str]:
         """Ids of all segments it names."""

@@ -10,6 +10,7 @@ import tables
 
 from saltus.exchange.motion_words import coordinate_words, coordinates_of
 from saltus.exchange.trials_sheet import sheet_of
+from saltus.investigations.table.event_columns import sent_together, together
 from saltus.investigations.table.links import linked_in
 from saltus.investigations.table.sending import offers, sent
 from saltus.notebook.derived.before_after import event_found
@@ -20,7 +21,7 @@ from saltus.notebook.derived.points import chosen_point, points_found
 from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.derived.swing import envelope, swing_shown
 from saltus.notebook.edits import before_after as events
-from saltus.notebook.edits import logs, points
+from saltus.notebook.edits import logs, points, timing
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.logs import Channel
@@ -169,6 +170,26 @@ def test_values_of_an_event_go_into_the_table():
     gone = linked_in(events.remove_event(notebook, take, event), link)
     assert gone.startswith("Broken link: its event")
     assert ids
+
+
+def test_all_values_of_an_event_go_into_one_row():
+    """The columns named for the bodies take them with one action; a marked instant takes the place of the meeting."""
+    notebook, take, _ids = two_pucks()
+    notebook, event = with_event(notebook, take)
+    wanted = together(notebook, *_event_of(notebook, take))
+    assert {o.column for o in wanted} >= {"v1_before", "v_after"}
+    notebook, trial = sent_together(notebook, wanted)
+    cells = next(t for t in notebook.trials.trials if t.id == trial).cells
+    for name, truth in (("v1_before", 0.4), ("v_after", 0.2)):
+        assert float(cells[name].split()[0]) == pytest.approx(truth, abs=0.01)
+    notebook, contact = timing.add_event(notebook, "contact", "they touch")
+    notebook, instant = timing.mark_instant(notebook, take, event=contact, frame=18)
+    marked = events.change_event(notebook, take, event, instant=instant)
+    found = event_found(*_event_of(marked, take))
+    assert float(found.at) == pytest.approx(17.5 / RATE)
+    assert pytest.approx(0.475 / RATE, rel=0.01) == found.at.U95
+    gone = events.change_event(notebook, take, event, instant="instant-9")
+    assert abs(float(event_found(*_event_of(gone, take)).at) - 0.6) < 0.01
 
 
 def bouncing_ball():

@@ -58,7 +58,9 @@ def test_a_small_slope_dropped_would_bias_and_is_said():
     assert abs(float(level.before) - 0.4) > 3 * float(level.before.u)
     assert level.slope_before is None
     assert any("taken as level" in words for words in level.warnings)
-    assert any("leans by" in words for words in free.warnings)
+    (words,) = [words for words in free.warnings if "leans by" in words]
+    off = float(words.split("would be ")[1].split(" %")[0])
+    assert off == pytest.approx(100 * (float(level.before) / float(free.before) - 1), abs=0.1)
     assert not any("After" in words for words in free.warnings)
 
 

@@ -209,7 +209,7 @@ def test_an_impact_from_proposal_to_table(pucks, window, qtbot, monkeypatch):
     qtbot.mouseClick(panel._make, Qt.MouseButton.LeftButton)
     (event,) = desk.take.events
     assert len(event.sides) == 2
-    assert "where the segments meet" in words_of(panel)
+    assert "what lies between the segments is left out" in words_of(panel)
     qtbot.waitUntil(lambda: "at rest" in words_of(panel))
     assert not panel.momentum.isVisible()
     assert "Type what each body weighs" in pucks.next.text()
@@ -236,6 +236,10 @@ def test_an_impact_from_proposal_to_table(pucks, window, qtbot, monkeypatch):
     qtbot.mouseClick(panel.send, Qt.MouseButton.LeftButton)
     trial = desk.notebook.trials.trials[0]
     assert any(link.kind == "event" for link in trial.links.values())
+    menu_click(monkeypatch, "All into one row")
+    qtbot.mouseClick(panel.send, Qt.MouseButton.LeftButton)
+    row = desk.notebook.trials.trials[-1]
+    assert {"v1_before", "v_after"} <= row.links.keys()
     panel._level.setCurrentIndex(3)
     panel._set_level()
     assert desk.take.events[0].level == "both"
@@ -286,6 +290,23 @@ def test_points_are_kept_by_keys(window, qtbot):
     assert copied[0].startswith("kind,time,u(time)")
     assert len(copied) == len(table.points.rows) + 1
     assert any(line.startswith("contact") for line in copied)
+
+
+def test_what_a_wrong_scale_does_is_said_with_the_way_to_check_it(window, qtbot):
+    """G comes out 8 % high in flight: the points say so, and a click leads to the scale or the clock."""
+    rng, t = np.random.default_rng(4), np.arange(30) / RATE
+    notebook, take = made.with_film(frames=30, time_base=Fraction(1, RATE))
+    notebook = made.scaled(notebook, take)
+    y = 0.9 - 1.08 * 0.5 * moved.G * t**2 + rng.normal(0, 0.0002, 30)
+    notebook, _ids = bodies(notebook, take, Ball=(0.1 + 0.05 * t, y))
+    stage = shown_with(window, qtbot, notebook)
+    stage.choose("points")
+    assert "comes out 8" in words_of(stage.points_panel)
+    for check, where in zip(stage.points_panel._checks, ("scale", "time"), strict=True):
+        assert check.isVisible()
+        qtbot.mouseClick(check, Qt.MouseButton.LeftButton)
+        assert window.stage == where
+        window.go_to("motion")
 
 
 def test_a_log_shows_its_points_when_asked(window, qtbot):

@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
-    from saltus.core.units import Unit
 
     Array = NDArray[np.float64]
     Mask = NDArray[np.bool_]
@@ -143,9 +142,9 @@ def event_of(
     change = after - before if before is not None and after is not None else None
     places = [p for side in (first, second) if (p := _place(side, instant, clock)) is not None]
     warnings = [*_told("before", first), *_told("after", second)]
-    for name, mask in sides.both:
-        free = fit_segment(CONSTANT_ACCELERATION, t[mask], position[mask], clock, _named(of, name, mask))
-        warnings += _slope_told(name, free, position.unit, level=sides.coasts(name))
+    for (name, mask), velocity in zip(sides.both, (before, after), strict=True):
+        of_side = (t[mask], position[mask], clock, _named(of, name, mask))
+        warnings += _slope_told(name, of_side, velocity, level=sides.coasts(name))
     place, told = next(iter(places), None), tuple(dict.fromkeys(warnings))
     return Event(instant, before, after, change, _slope(first), _slope(second), place, (first, second), told)
 
@@ -253,20 +252,27 @@ def _told(side: Side, fit: SegmentFit | NoFit) -> tuple[str, ...]:
     return tuple(say("event.after", words=w) for w in words)
 
 
-def _slope_told(side: Side, free: SegmentFit | NoFit, unit: Unit, *, level: bool) -> tuple[str, ...]:
-    """That a side that should coast level does not, and what that would mean."""
-    slope = _slope(free)
+def _slope_told(
+    side: Side, readings: tuple[Array, Quantity, Clock, Fitted], carried: Quantity | None, *, level: bool
+) -> tuple[str, ...]:
+    """That a side that should coast level does not, what that would mean, and what ignoring it would do."""
+    slope = _slope(fit_segment(CONSTANT_ACCELERATION, *readings))
+    unit = readings[1].unit
     if slope is None or unit not in (METRE, RADIAN) or not abs(float(slope)) > slope.U95:
         return ()
     words = stated(float(slope), slope.U95, slope.unit)
     if level:
         told = say("event.not-level-before", slope=words), say("event.not-level-after", slope=words)
         return (told[side == "after"],)
-    if abs(float(slope)) > COASTS or unit != METRE:
+    speed = 0.0 if carried is None else float(carried)
+    flat = fit_segment(CONSTANT_VELOCITY, *readings)
+    velocity = flat.parameters["velocity"] if isinstance(flat, SegmentFit) else None
+    if abs(float(slope)) > COASTS or unit != METRE or velocity is None or not speed:
         return ()
     tilt = f"{math.degrees(math.asin(abs(float(slope)) / GRAVITY)):.2g}"
+    percent = f"{100 * (float(velocity) / speed - 1):+.2g}".replace("-", "\u2212")
     before, after = (
-        say("event.slope-before", slope=words, tilt=tilt),
-        say("event.slope-after", slope=words, tilt=tilt),
+        say("event.slope-before", slope=words, tilt=tilt, percent=percent),
+        say("event.slope-after", slope=words, tilt=tilt, percent=percent),
     )
     return (before if side == "before" else after,)

@@ -18,6 +18,7 @@ from saltus.core.sources import given
 from saltus.core.units import KILOGRAM, METRE, RADIAN, SECOND, UnitError
 from saltus.core.written import WrittenError
 from saltus.notebook.derived.motion import body_motion, clock_of, segment_mask
+from saltus.notebook.derived.times import instant_value
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 
@@ -56,7 +57,7 @@ class EventFound:
     Attributes
     ----------
     at : Quantity or None
-        The instant, s: where the segments of the body that tells it best meet.
+        The instant, s: the one that was marked, else where the segments of the body that tells it best meet.
     sides : tuple of SideFound
     momentum, energy : Balance or None
         Of all bodies; angular where the event is one of angles. None until every body has its velocities and
@@ -92,13 +93,22 @@ def event_found(take: Take, event: BeforeAfter) -> EventFound:
     """Carry every body of an event to its instant, and add up what they have."""
     first = [_side(take, event, side, None) for side in event.sides]
     told = [f.event.at for f in first if f.event is not None]
-    at = min(told, key=lambda q: float(q.u)) if told else None
+    at = _marked(take, event)
+    if at is None and told:
+        at = min(told, key=lambda q: float(q.u))
     sides = tuple(first if at is None else [_side(take, event, side, at) for side in event.sides])
     momentum, energy = _sums(sides)
     lost = None
     if energy is not None and float(energy.before) > 0:
         lost = 1.0 - energy.after / energy.before
     return EventFound(at, sides, momentum, energy, lost)
+
+
+def _marked(take: Take, event: BeforeAfter) -> Quantity | None:
+    """The instant that was marked for it, where there is one."""
+    instant = take.timing.instant(event.instant) if event.instant is not None else None
+    at = instant_value(take, instant) if instant is not None else None
+    return None if at is None or isinstance(at, str) else at
 
 
 def _side(take: Take, event: BeforeAfter, side: Side, at: Quantity | None) -> SideFound:

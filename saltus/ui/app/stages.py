@@ -102,7 +102,9 @@ class StagesOnDemand:
         """Motion over time, with models."""
         from saltus.ui.motion.stage import MotionStage  # noqa: PLC0415  loaded with the stage
 
-        return MotionStage(self.desk)
+        made = MotionStage(self.desk)
+        made.wanted.connect(self.go_to)
+        return made
 
     @cached_property
     def log(self) -> LogStage:

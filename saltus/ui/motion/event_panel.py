@@ -9,25 +9,27 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.wording import _
+from saltus.investigations.table.event_columns import sent_together, together
 from saltus.notebook.derived.before_after import Balance, EventFound, event_found
 from saltus.notebook.derived.event_sides import sides_about
+from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import before_after as edits
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions, or_what_is_missing
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.marks import BodySwatch
-from saltus.ui.kit.menus import menu_of, open_under
+from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.scaling import sized
 from saltus.ui.kit.widgets import Card, Field, Group, button, label, row
 from saltus.ui.motion.balance_bars import BalanceBars, BarPart
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
+    from saltus.investigations.table.sending import Offer
     from saltus.notebook.before_after import BeforeAfter
     from saltus.notebook.derived.before_after import SideFound
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
-    from saltus.ui.kit.menus import Entry
 
 LEVELS = (None, "before", "after", "both")
 
@@ -55,6 +57,9 @@ class EventPanel(Group):
         self._grid.setVerticalSpacing(4)
         self._values.column.addLayout(self._grid)
         self._level = chooser(_("Which side coasts level"), self._set_level, fewest=10)
+        self._at = chooser(_("When it happened"), self._set_instant, fewest=12)
+        self._at_row = QWidget()
+        self._at_row.setLayout(row(label(_("At"), "note"), self._at, stretch=1))
         self._level_row = QWidget()
         self._level_row.setLayout(row(label(_("Coasts level"), "note"), self._level, stretch=1))
         self.momentum, self.energy = _BalanceCard(), _BalanceCard()
@@ -66,8 +71,8 @@ class EventPanel(Group):
         self._actions = QWidget()
         self._actions.setLayout(row(self.send, self._remove, stretch=2))
         for thing in (
-            self._which, self._title, self._instant, self._empty, self._make, self._values, self._level_row,
-            self.momentum, self.energy, self._advice, self._actions,
+            self._which, self._title, self._instant, self._empty, self._make, self._values, self._at_row,
+            self._level_row, self.momentum, self.energy, self._advice, self._actions,
         ):  # fmt: skip
             self.column.addWidget(thing)
         self.column.addStretch(1)
@@ -101,6 +106,25 @@ class EventPanel(Group):
             made = edits.change_event(self._desk.notebook, take.id, event.id, level=self._level.currentData())
             self._desk.edit(_("say which side coasts level"), made)
 
+    def _set_instant(self) -> None:
+        take, event = self._desk.take, self.in_hand()
+        if take is not None and event is not None:
+            made = edits.change_event(self._desk.notebook, take.id, event.id, instant=self._at.currentData())
+            self._desk.edit(_("say when it happened"), made)
+
+    def _show_instants(self, take: Take, event: BeforeAfter) -> None:
+        """Where the segments meet, or an instant that was marked on Time."""
+        names = {e.id: e.name for e in self._desk.notebook.events}
+        t = frame_times(take)
+        marked = [
+            (_("{event}, frame {n}").format(event=names.get(i.event or "", _("instant")), n=i.frame), i.id)
+            for i in take.timing.instants
+            if i.how != "sound" and i.frame < len(t)
+        ]
+        self._at_row.setVisible(bool(marked))
+        fill(self._at, [(_("where the segments meet"), None), *marked])
+        self._at.setCurrentIndex(max(self._at.findData(event.instant), 0) if event.instant else 0)
+
     def _type_inertia(self, body_id: str, text: str) -> None:
         take, event = self._desk.take, self.in_hand()
         if take is not None and event is not None:
@@ -119,10 +143,22 @@ class EventPanel(Group):
         if take is None or event is None:
             return
         entries: list[Entry] = []
+        wanted = together(self._desk.notebook, take, event) if self._desk.notebook.trials is not None else []
+        if len(wanted) > 1:
+            columns = ", ".join(offer.title for offer in wanted)
+            words = _("All into one row → {columns}").format(columns=columns)
+            entries.append(Entry(words, partial(self._send_together, wanted)))
         for name, q in event_found(take, event).values().items():
             link = Link(kind="event", source=take.id, place=event.id, part=name)
             entries += link_actions(self._desk, link, q, self._words_of(take, name))
         open_under(menu_of(self, or_what_is_missing(self._desk, entries)), self.send)
+
+    def _send_together(self, wanted: list[Offer]) -> None:
+        notebook, _trial = sent_together(self._desk.notebook, wanted)
+        self._desk.edit(_("send an event to the table"), notebook)
+        self._desk.said.emit(
+            _("All values are sent to one row. They follow when the segments change."), "note"
+        )
 
     def _words_of(self, take: Take, name: str) -> str:
         what, _space, body_id = name.partition(" ")
@@ -146,7 +182,9 @@ class EventPanel(Group):
         self._which.setVisible(len(shown) > 1)
         fill(self._which, [(e.name, e.id) for e in shown], event.id if event is not None else None)
         there = take is not None and event is not None
-        for thing in (self._title, self._instant, self._values, self._level_row, self._actions):
+        for thing in (
+            self._title, self._instant, self._values, self._at_row, self._level_row, self._actions,
+        ):  # fmt: skip
             thing.setVisible(there)
         self._empty.setVisible(not there)
         self._make.setVisible(not there and take is not None and bool(self._sides(take)))
@@ -159,6 +197,7 @@ class EventPanel(Group):
         self._title.setText(_("{name}, before and after").format(name=event.name))
         self._instant.setText(_instant_words(found))
         self._show_values(take, event, found)
+        self._show_instants(take, event)
         levels = (_("no side"), _("before"), _("after"), _("both sides"))
         fill(self._level, list(zip(levels, LEVELS, strict=True)))
         self._level.setCurrentIndex(LEVELS.index(event.level))
@@ -302,7 +341,7 @@ def _instant_words(found: EventFound) -> str:
     if found.at is None:
         return _("The segments before and after do not meet at an instant yet.")
     at = stated(float(found.at), found.at.U95, found.at.unit)
-    return _("at {at} (95 %), where the segments meet; what lies between is left out").format(at=at)
+    return _("at {at} (95 %); what lies between the segments is left out").format(at=at)
 
 
 def _parts(take: Take, found: EventFound, power: int) -> tuple[list[BarPart], list[BarPart]]:

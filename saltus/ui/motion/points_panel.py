@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING, Protocol
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
-from saltus.core.wording import _, plural
+from saltus.core.wording import Sentence, _, plural
 from saltus.exchange.motion_words import point_words
 from saltus.exchange.point_rows import point_header, point_row
 from saltus.exchange.tables import csv_text
@@ -16,13 +18,16 @@ from saltus.notebook.edits import points as edits
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions, or_what_is_missing
 from saltus.ui.kit.menus import menu_of, open_under
-from saltus.ui.kit.widgets import Card, Group, button, label
+from saltus.ui.kit.widgets import Card, Group, button, label, row
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk.desk import Desk
     from saltus.ui.kit.menus import Entry
     from saltus.ui.motion.points_table import PointsTable
+
+
+G_OFF = ("points.g-high", "points.g-low")
 
 
 class PointsHost(Protocol):
@@ -32,7 +37,15 @@ class PointsHost(Protocol):
 
 
 class PointsPanel(Group):
-    """What was found, and what can be done with it."""
+    """What was found, and what can be done with it.
+
+    Signals
+    -------
+    wanted(stage)
+        Where what is said can be checked.
+    """
+
+    wanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk, host: PointsHost) -> None:
         super().__init__()
@@ -45,6 +58,11 @@ class PointsPanel(Group):
         self._advice = Card("advice", 9)
         self._advice_words = label(wrap=True)
         self._advice.add(self._advice_words)
+        self._checks = [
+            button(_("Check the scale"), partial(self.wanted.emit, "scale"), "link"),
+            button(_("Check the clock"), partial(self.wanted.emit, "time"), "link"),
+        ]
+        self._advice.column.addLayout(row(*self._checks, stretch=2))
         self.mark = button(_("Mark the frame at the cursor"), self._mark)
         self.send = button(_("Send to the table…"), self._send)
         self.copy = button(_("Copy as CSV"), self._copy, "link")
@@ -72,6 +90,9 @@ class PointsPanel(Group):
         told = found.warnings if found is not None else ()
         self._advice.setVisible(bool(told))
         self._advice_words.setText("\n".join(told))
+        off = any(isinstance(w, Sentence) and w.code in G_OFF for w in told)
+        for check in self._checks:
+            check.setVisible(off)
         self.mark.setEnabled(body is not None)
         self.send.setEnabled(bool(chosen))
         self.copy.setEnabled(count > 0)

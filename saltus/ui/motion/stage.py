@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from saltus.core.motion.segment import NoFit
@@ -40,7 +40,9 @@ MOST_AT_ONCE = 1500
 
 
 class MotionStage(Stage):
-    """Strobe strip, lanes, and the column of models and parameters."""
+    """Strobe strip, lanes, and the column of models, events or points; ``wanted`` names another stage."""
+
+    wanted = pyqtSignal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
@@ -95,6 +97,7 @@ class MotionStage(Stage):
         self.segment_panel = SegmentPanel(self._desk)
         self.event_panel = EventPanel(self._desk)
         self.points_panel = PointsPanel(self._desk, self)
+        self.points_panel.wanted.connect(self.wanted)
         self._panels: dict[str, QWidget] = {
             "segment": self.segment_panel, "event": self.event_panel, "points": self.points_panel,
         }  # fmt: skip
