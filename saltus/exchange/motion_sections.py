@@ -14,6 +14,7 @@ from saltus.exchange.motion_words import (
 )
 from saltus.exchange.sheet import Section
 from saltus.notebook.derived.before_after import event_found
+from saltus.notebook.derived.log_points import log_points
 from saltus.notebook.derived.points import chosen_point
 
 if TYPE_CHECKING:
@@ -21,7 +22,9 @@ if TYPE_CHECKING:
 
     from saltus.core.quantity import Quantity
     from saltus.notebook.before_after import BeforeAfter
-    from saltus.notebook.model import Take
+    from saltus.notebook.model import Notebook, Take
+
+PARTS = 4
 
 
 def motion_sections(take: Take) -> list[Section]:
@@ -31,6 +34,30 @@ def motion_sections(take: Take) -> list[Section]:
         Section(_("Before and after, 95 %"), tuple(events)),
         Section(_("Points of the motion, 95 %"), tuple(_point_lines(take))),
     ]
+
+
+def log_section(notebook: Notebook) -> Section:
+    """The points of recorded signals that went into the table, each once."""
+    table = notebook.trials
+    links = [link for trial in table.trials for link in trial.links.values()] if table is not None else []
+    places = dict.fromkeys((k.source, k.place, *k.part.split()[:2]) for k in links if k.kind == "log-point")
+    return Section(_("Points of recorded signals, 95 %"), tuple(_log_lines(notebook, list(places))))
+
+
+def _log_lines(notebook: Notebook, places: list[tuple[str, ...]]) -> Iterator[str]:
+    for log_id, channel, kind, number in (p for p in places if len(p) == PARTS):
+        log = notebook.log(log_id)
+        of_kind = [p for p in log_points(log, channel).points if p.kind == kind] if log is not None else []
+        if log is None or not number.isdecimal() or int(number) >= len(of_kind):
+            continue
+        point = of_kind[int(number)]
+        yield _("{log}, {channel}: {what} at {time}: {values}.").format(
+            log=log.name,
+            channel=channel,
+            what=point_words(point.kind),
+            time=quantity_words(point.time),
+            values=", ".join(quantity_words(q) for q in point.values),
+        )
 
 
 def _said(q: Quantity) -> str:

@@ -10,7 +10,7 @@ from saltus.core.lines.straight import Line
 from saltus.core.statement import stated
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
-from saltus.exchange.motion_sections import motion_sections
+from saltus.exchange.motion_sections import log_section, motion_sections
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
 from saltus.exchange.timing_section import timing_result, timing_section
 from saltus.investigations.engine.evaluation import evaluate
@@ -235,6 +235,7 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
         Section(_("Further results"), tuple(f"{n}: {v}" for n, v in results)),
         Section(_("What the line says"), tuple(says)),
         Section(_("Comparison"), tuple(compared)),
+        log_section(notebook),
         Section(_("Needs a look"), tuple(doubts)),
         *claim_sections(notebook),
         Section(_("Worked with own numbers"), worked_lines),

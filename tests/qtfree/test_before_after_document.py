@@ -19,11 +19,12 @@ from saltus.notebook.derived.log_points import log_points
 from saltus.notebook.derived.motion import body_motion, local_of, segment_fit
 from saltus.notebook.derived.points import chosen_point, points_found
 from saltus.notebook.derived.proposals import proposed
-from saltus.notebook.derived.swing import envelope, swing_shown
+from saltus.notebook.derived.swing import envelope, off_beat, swing_shown
 from saltus.notebook.edits import before_after as events
 from saltus.notebook.edits import logs, points, timing
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
+from saltus.notebook.edits.trials import link_cell
 from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook, Segment
 from saltus.notebook.readings import Reading
@@ -255,6 +256,9 @@ def test_segments_are_proposed_where_the_motion_changes():
     assert [round(n / shown.n, 3) for n, _u in shown.more] == [1, 1.5, 2, 3]
     assert [u for _n, u in shown.more] == sorted((u for _n, u in shown.more), reverse=True)
     assert shown.more[0][1] == pytest.approx(float(shown.fit.parameters["period"].u), rel=0.05)
+    off = off_beat(shown)
+    assert off.numbers.tolist() == list(range(len(off.numbers)))
+    assert np.all(np.abs(off.off) < 1.6 * off.U)
     upper, lower = envelope(shown.fit, shown.fit.start_s + t)
     assert upper == pytest.approx(0.5 + 0.2 * np.exp(-0.1 * t), abs=0.003)
     assert lower == pytest.approx(0.5 - 0.2 * np.exp(-0.1 * t), abs=0.003)
@@ -376,6 +380,11 @@ def test_points_of_a_log_follow_zero_and_sign():
     assert log_points(notebook.log(log), "nothing").points == ()
     link = Link(kind="log-point", source=log, place="height", part="turning 0 position")
     assert float(linked_in(notebook, link)) == pytest.approx(0.4, abs=1e-3)
+    shown = tables.free([("fall", "m", "")], [{"fall": "1"}]).but(logs=notebook.logs)
+    shown = link_cell(shown, shown.trials.trials[0].id, "fall", link, "0.4 m")
+    said = {s.heading: s.lines for s in sheet_of(shown, None, of_trials=True).sections}
+    (line,) = said["Points of recorded signals, 95 %"]
+    assert line.startswith("Sonar, height: Turns at 1.047")
     for part in ("turning 9 position", "turning x time", "turning 0 mood"):
         assert "not found now" in linked_in(notebook, link.but(part=part))
     assert linked_in(notebook, link.but(place="gone")).startswith("Broken link")

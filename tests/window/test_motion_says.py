@@ -88,6 +88,15 @@ def test_a_family_of_models_is_chosen_and_a_swing_told(swing, window, qtbot):
         "60 readings a second",
     ):
         qtbot.waitUntil(lambda words=words: words in words_of(panel))
+    window.resize(1280, 800)
+    swing.refresh()
+    assert swing.swing_charts.isVisible()
+    assert "for a drift" in swing.swing_charts.accessibleName()
+    swing.swing_charts.grab()
+    window.resize(1024, 680)
+    qtbot.waitUntil(lambda: window.height() < 720)
+    swing.refresh()
+    assert not swing.swing_charts.isVisible()
     assert "T = 1.25" in window.strip.pill.accessibleName()
     swing.lanes.grab()
     window.desk.undo()
@@ -202,6 +211,7 @@ def test_an_impact_from_proposal_to_table(pucks, window, qtbot, monkeypatch):
         desk.choose_body(body.id)
         qtbot.mouseClick(pucks._proposing, Qt.MouseButton.LeftButton)
         assert "2 stretches were found" in window.messages.text()
+        assert "Impact " in window.messages.text() or body.name == "Brass"
     models = [s.model for s in desk.take.segments]
     assert models[2] == "rest"
     assert all(model.startswith("constant-") for model in (*models[:2], models[3]))

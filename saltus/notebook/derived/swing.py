@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+FEWEST_PASSINGS = 3
 MORE = (1.5, 2.0, 3.0)
 """Lengths, in lengths of the record, for which the gain is told."""
 
@@ -81,3 +82,33 @@ def envelope(fit: SegmentFit, t: Array) -> tuple[Array, Array] | None:
     # the fifth variable is by how much the amplitude falls, as a power of e or by the square of the speed
     shrunk = size * (np.exp(-c[4] * tau) if model.name == "damped-oscillation" else 1 / (1 + c[4] * tau))
     return c[0] + shrunk, c[0] - shrunk
+
+
+@dataclass(frozen=True)
+class OffBeat:
+    """Passings against an even beat.
+
+    Attributes
+    ----------
+    numbers, times : (N,) ndarray
+        Number of each passing, and when it was, s.
+    off, U : (N,) ndarray
+        How much later than an even beat laid through them all, and the 95 % of each passing, s.
+    """
+
+    numbers: Array
+    times: Array
+    off: Array
+    U: Array
+
+
+def off_beat(shown: SwingShown) -> OffBeat | None:
+    """How far the passings of a swing lie from an even beat; None for fewer than three."""
+    found = shown.cycles
+    if found is None or len(found.passings) < FEWEST_PASSINGS:
+        return None
+    numbers = np.array(found.numbers, dtype=float)
+    times = np.array([float(q) for q in found.passings])
+    period, first = np.polyfit(numbers, times, 1)
+    U = np.array([q.U95 for q in found.passings])
+    return OffBeat(numbers, times, times - first - period * numbers, U)

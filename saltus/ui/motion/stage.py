@@ -11,7 +11,13 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 from saltus.core.motion.segment import NoFit
 from saltus.core.progress import Progress, Steps
 from saltus.core.wording import _, plural
-from saltus.exchange.motion_words import coordinate_words, coordinates_of, families
+from saltus.exchange.motion_words import (
+    coordinate_words,
+    coordinates_of,
+    families,
+    point_words,
+    quantity_words,
+)
 from saltus.exchange.sheet import shown_coordinate
 from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.derived.points import points_found, points_known
@@ -27,6 +33,7 @@ from saltus.ui.motion.points_panel import PointsPanel
 from saltus.ui.motion.points_table import PointsTable
 from saltus.ui.motion.segment_panel import SegmentPanel
 from saltus.ui.motion.strobe_strip import StrobeStrip
+from saltus.ui.motion.swing_charts import SwingCharts
 from saltus.ui.motion.window_chooser import WindowChooser
 
 if TYPE_CHECKING:
@@ -35,6 +42,7 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 
+MOST_TOLD = 4
 MOST_AT_ONCE = 1500
 """Points of longer records take longer to find than a person should wait for."""
 
@@ -58,6 +66,8 @@ class MotionStage(Stage):
         self.lanes.marked.connect(self._marked)
         left.addLayout(self._lane_head())
         left.addWidget(self.lanes, 1)
+        self.swing_charts = SwingCharts()
+        left.addWidget(self.swing_charts)
         self.points_table = PointsTable(desk)
         below = QVBoxLayout()
         below.setContentsMargins(16, 4, 14, 10)
@@ -197,7 +207,17 @@ class MotionStage(Stage):
             "{n} stretches were found: move their ends, or remove what does not belong.",
             len(ids),
         )
-        self._desk.said.emit(words, "note")
+        parts = self._parting(take, body)
+        self._desk.said.emit(f"{words} {parts}".strip(), "note")
+
+    def _parting(self, take: Take, body: Body) -> str:
+        """When the motion changes, with its uncertainty, where the points of the motion tell it."""
+        if len(body.readings) > MOST_AT_ONCE:
+            return ""
+        found = points_found(take, body, self.lanes.axis).points
+        told = [p for p in found if p.kind in ("contact", "rest") and p.time.U95][:MOST_TOLD]
+        said = [f"{point_words(p.kind)} {quantity_words(p.time)}" for p in told]
+        return "; ".join(said) + "." if said else ""
 
     def _moved(self, segment_id: str, first: int, last: int) -> None:
         take = self._desk.take
@@ -256,6 +276,7 @@ class MotionStage(Stage):
             self.event_panel.show_events(take, self.lanes.axis)
         else:
             self._show_points(take, body)
+        self.swing_charts.show_segment(take, segment if self.mode == "segment" else None)
         self.next.say(self._next_words(take, body, segment))
         self.lanes.update()
 
