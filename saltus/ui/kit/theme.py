@@ -91,6 +91,8 @@ QPushButton#flat {{ background: transparent; border: none; padding: 1px 0; text-
   font-weight: 400; min-height: 18px; }}
 QPushButton#filter {{ border-radius: 14px; padding: 3px 11px; font-weight: 400; border-color: {line2}; color: {ink}; }}
 QPushButton#filter:checked {{ background: {accent}; color: {onacc}; border-color: {accent}; }}
+QTableView::indicator {{ width: 13px; height: 13px; border: 1px solid {line2}; border-radius: 2px; background: {card}; }}
+QTableView::indicator:checked {{ background: {accent}; border-color: {accent}; }}
 QPushButton#quiet {{ background: transparent; border: 1px solid transparent; padding: 3px; min-width: 26px; }}
 QPushButton#quiet:hover {{ background: {accsoft}; }}
 QPushButton#body {{ background: {panel}; border: 1px solid {line}; border-radius: 6px; text-align: left;

@@ -30,6 +30,8 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk.desk import Desk
 
+FIRST_WIDE = 182
+
 
 @dataclass(frozen=True)
 class PointRow:
@@ -172,7 +174,8 @@ class PointsTable(QTableView):
         head, side = self.horizontalHeader(), self.verticalHeader()
         if head is not None and side is not None:
             head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            head.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+            head.setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
+            head.resizeSection(0, scaled(FIRST_WIDE))
             head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             side.hide()
             side.setDefaultSectionSize(scaled(28))
