@@ -76,7 +76,7 @@ def _event_lines(take: Take, event: BeforeAfter) -> Iterator[str]:
         yield _("{body}: just before {before}, just after {after}.").format(
             body=body.name, before=_said(made.before), after=_said(made.after)
         )
-    if found.momentum is not None:
+    if found.momentum is not None and len(found.sides) > 1:
         verdict = {
             True: _("they agree"),
             False: _("they differ"),

@@ -145,9 +145,10 @@ def motion() -> Notebook:
     whole = notebook.take(fall)
     assert whole is not None
     flying = [s.id for s in whole.segments if s.id in made and s.model == "constant-acceleration"]
-    notebook, _event = event_edits.add_event(
+    notebook, event = event_edits.add_event(
         notebook, fall, name=_("First impact"), of="y", sides=sides_about(whole, "y", flying[0])
     )
+    notebook = event_edits.change_side(notebook, fall, event, ball, inertia="0.0280(5) kg")
     return segment_edits.choose_headline(notebook, fall, flying[0])
 
 

@@ -19,6 +19,7 @@ from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
+from saltus.simulate.demo import demo_notebook
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.kit.widgets import Field
 
@@ -257,6 +258,23 @@ def test_an_impact_from_proposal_to_table(pucks, window, qtbot, monkeypatch):
     assert desk.take.events == ()
     window.desk.undo()
     assert len(desk.take.events) == 1
+
+
+def test_one_body_that_is_struck_is_given_an_impulse(window, qtbot):
+    """The ball of the demo alone: nothing is to agree; what it was given, and the energy it lost, in mJ."""
+    notebook = demo_notebook("motion")
+    window.desk.start(notebook)
+    window.desk.go_to_take(notebook.takes[1].id)
+    window.go_to("motion")
+    stage = window.motion
+    qtbot.mouseClick(stage._modes["event"], Qt.MouseButton.LeftButton)
+    panel = stage.event_panel
+    assert panel.momentum.verdict.text().startswith("Impulse it was given: 185")
+    assert panel.energy.verdict.text().startswith("Energy lost: 39")
+    assert panel.energy._unit.text() == "mJ"
+    found = event_found(window.desk.take, window.desk.take.events[0])
+    (part,) = found.energy.parts
+    assert (part.before, part.after) == pytest.approx((float(found.energy.before), float(found.energy.after)))
 
 
 def test_points_are_kept_by_keys(window, qtbot):

@@ -85,11 +85,8 @@ def stationary(
     The instant is the root of a derivative of a local polynomial, linear in the readings, so that it shares
     with others what it shares; the values are those at the instant, moved with it.
     """
-    i, width = window
-    taken = _window(len(t), i, width)
-    tau = t[taken] - t[i]
-    degree = min(DEGREE, len(tau) - 2)
-    local = polynomial(tau, position.value[taken], u[taken], degree, float(t[i]))
+    taken, local = _laid(t, position, u, window)
+    tau, degree = t[taken] - local.origin, len(local.c) - 1
     curve = np.polynomial.Polynomial(local.c)
     roots = curve.deriv(which).roots() if degree >= which + 1 else np.array([])
     real = roots[np.abs(roots.imag) < 1e-9 * max(float(np.ptp(tau)), 1e-12)].real
@@ -125,19 +122,19 @@ def values_at(
         The reading, and how many are taken.
     clock : Clock
     """
-    i, width = window
-    taken = _window(len(t), i, width)
-    degree = min(DEGREE, taken.stop - taken.start - 2)
-    local = polynomial(t[taken] - t[i], position.value[taken], u[taken], degree, float(t[i]))
-    rows = [_row(degree, k, 0.0) for k in range(4)]
+    taken, local = _laid(t, position, u, window)
+    rows = [_row(len(local.c) - 1, k, 0.0) for k in range(4)]
     derivatives = np.array([float(row @ local.c) for row in rows])
     return _as_quantities(position[taken], local, rows, derivatives, (0.0, np.zeros(len(local.sigma))), clock)
 
 
-def _window(count: int, i: int, width: int) -> slice:
-    """So many readings about one, those that there are."""
-    low = int(np.clip(i - width // 2, 0, max(count - width, 0)))
-    return slice(low, min(low + width, count))
+def _laid(t: Array, position: Quantity, u: Array, window: tuple[int, int]) -> tuple[slice, Local]:
+    """So many readings about one, those that there are, and a polynomial through them."""
+    i, width = window
+    low = int(np.clip(i - width // 2, 0, max(len(t) - width, 0)))
+    taken = slice(low, min(low + width, len(t)))
+    degree = min(DEGREE, taken.stop - taken.start - 2)
+    return taken, polynomial(t[taken] - t[i], position.value[taken], u[taken], degree, float(t[i]))
 
 
 def _row(degree: int, order: int, at: float) -> Array:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.compare import Comparison, compare, verdict
+from saltus.core.compare import Comparison, compare
 from saltus.core.entry import entry
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.events import Event, EventError, Level, Sides, event_of
@@ -42,12 +42,22 @@ class SideFound:
 
 
 @dataclass(frozen=True)
+class Part:
+    """What one body brings to a sum before and after, SI."""
+
+    body: str
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
 class Balance:
-    """A sum over all bodies before an event and after it, and how the two compare."""
+    """A sum over all bodies before and after an event, how the two compare, and what each body brings."""
 
     before: Quantity
     after: Quantity
     compared: Comparison
+    parts: tuple[Part, ...]
 
 
 @dataclass(frozen=True)
@@ -161,24 +171,28 @@ def _inertia(event: BeforeAfter, side: Side) -> tuple[Quantity | None, str]:
 
 def _sums(sides: tuple[SideFound, ...]) -> tuple[Balance | None, Balance | None]:
     """Momentum and kinetic energy before and after, where every body gives its part."""
-    parts: list[tuple[Quantity, Quantity, Quantity]] = []
+    momenta: list[tuple[Quantity, Quantity]] = []
+    energies: list[tuple[Quantity, Quantity]] = []
     for found in sides:
-        made = found.event
-        if made is None or made.before is None or made.after is None or found.inertia is None:
+        made, m = found.event, found.inertia
+        if made is None or made.before is None or made.after is None or m is None:
             return None, None
         if made.before.unit not in (METRE / SECOND, RADIAN / SECOND):
             return None, None
-        parts.append((found.inertia, made.before, made.after))
-    momenta = _added([m * b for m, b, _a in parts]), _added([m * a for m, _b, a in parts])
-    energies = (
-        _added([m * b * b * 0.5 for m, b, _a in parts]),
-        _added([m * a * a * 0.5 for m, _b, a in parts]),
-    )
-    scale = sum(abs(float(m * b)) for m, b, _a in parts)
-    compared = compare(momenta[1], momenta[0])
-    agree = verdict(compared.difference, scale) if scale > 0 else None
-    told = Comparison(compared.difference, compared.percent, agree, compared.overlap, compared.apart)
-    return Balance(*momenta, told), Balance(*energies, compare(energies[1], energies[0]))
+        momenta.append((m * made.before, m * made.after))
+        energies.append((m * made.before * made.before * 0.5, m * made.after * made.after * 0.5))
+    # momenta may cancel: what a difference of them is measured by is the sum of their sizes
+    scale = sum(abs(float(before)) for before, _after in momenta)
+    return _balance(sides, momenta, scale), _balance(sides, energies, None)
+
+
+def _balance(
+    sides: tuple[SideFound, ...], pairs: list[tuple[Quantity, Quantity]], scale: float | None
+) -> Balance:
+    """Add up what the bodies bring, and compare after with before."""
+    before, after = _added([b for b, _a in pairs]), _added([a for _b, a in pairs])
+    parts = tuple(Part(f.side.body, float(b), float(a)) for f, (b, a) in zip(sides, pairs, strict=True))
+    return Balance(before, after, compare(after, before, scale=scale), parts)
 
 
 def _added(parts: list[Quantity]) -> Quantity:

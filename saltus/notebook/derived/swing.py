@@ -75,13 +75,8 @@ def swing_shown(take: Take, segment: Segment) -> SwingShown | None:
 def envelope(fit: SegmentFit, t: Array) -> tuple[Array, Array] | None:
     """Upper and lower edge of a swing at times (N,) s; None where its amplitude lasts."""
     model, c = fit.model, fit.variables
-    if not isinstance(model, Oscillation) or model.free < 5:
-        return None
-    tau = t - fit.start_s
-    size = np.hypot(c[1], c[2])
-    # the fifth variable is by how much the amplitude falls, as a power of e or by the square of the speed
-    shrunk = size * (np.exp(-c[4] * tau) if model.name == "damped-oscillation" else 1 / (1 + c[4] * tau))
-    return c[0] + shrunk, c[0] - shrunk
+    reach = model.amplitude(t - fit.start_s, c) if isinstance(model, Oscillation) else None
+    return None if reach is None else (c[0] + reach, c[0] - reach)
 
 
 @dataclass(frozen=True)

@@ -284,15 +284,17 @@ class EventPanel(Group):
             None: _("Cannot tell yet: after − before = {difference}."),
         }[found.momentum.compared.agree]
         said = _difference(found.momentum)
-        self.momentum.show_balance(
-            heading, found.momentum, _parts(take, found, 1), verdict.format(difference=said)
-        )
+        words = verdict.format(difference=said)
+        if len(found.sides) == 1:
+            # what one body gains came from outside: nothing is to agree
+            words = _("Impulse it was given: {difference}.").format(difference=said)
+        self.momentum.show_balance(heading, found.momentum, _parts(take, found.momentum), words)
         lost = found.energy_lost
         words = ""
         if lost is not None:
             value, spread = value_and_uncertainty(100 * float(lost), 100 * lost.U95)
             words = _("Energy lost: {value} ± {spread} %").format(value=value, spread=spread)
-        self.energy.show_balance(_("Kinetic energy"), found.energy, _parts(take, found, 2), words)
+        self.energy.show_balance(_("Kinetic energy"), found.energy, _parts(take, found.energy), words)
 
     def _show_warnings(self, found: EventFound) -> None:
         told = [w for side in found.sides if side.event is not None for w in side.event.warnings]
@@ -344,30 +346,26 @@ def _instant_words(found: EventFound) -> str:
     return _("at {at} (95 %); what lies between the segments is left out").format(at=at)
 
 
-def _parts(take: Take, found: EventFound, power: int) -> tuple[list[BarPart], list[BarPart]]:
-    """What each body brings to momentum (power 1) or energy (power 2) before and after, SI."""
-    out: tuple[list[BarPart], list[BarPart]] = ([], [])
-    for side in found.sides:
-        body, made = take.body(side.side.body), side.event
-        if body is None or made is None or side.inertia is None:
-            continue
-        for rows, q in zip(out, (made.before, made.after), strict=True):
-            if q is not None:
-                v = float(q)
-                rows.append(BarPart(body.look, float(side.inertia) * (v if power == 1 else 0.5 * v * v)))
-    return out
+def _parts(take: Take, balance: Balance) -> tuple[list[BarPart], list[BarPart]]:
+    """What each body brings before and after, SI, in its colour."""
+    looks = {body.id: body.look for body in take.bodies}
+    return (
+        [BarPart(looks.get(p.body, 0), p.before) for p in balance.parts],
+        [BarPart(looks.get(p.body, 0), p.after) for p in balance.parts],
+    )
 
 
 def _fine(q: Quantity) -> tuple[float, str]:
     """A factor and a unit in which a sum of a school's bodies is a handy number."""
-    if abs(float(q)) >= 1 or float(q) == 0:
-        return 1.0, q.unit.text
-    unit = {"kg·m/s": "g·m/s", "kg·m²/s²": "mJ", "J": "mJ"}.get(q.unit.text, f"10⁻³ {q.unit.text}")
-    return 1000.0, unit
+    small = 0 < abs(float(q)) < 1
+    names = {"kg·m/s": ("kg·m/s", "g·m/s"), "N·m": ("J", "mJ")}
+    usual, fine = names.get(q.unit.text, (q.unit.text, f"10⁻³ {q.unit.text}"))
+    return (1000.0, fine) if small else (1.0, usual)
 
 
 def _difference(balance: Balance) -> str:
     factor, unit = _fine(balance.before)
     q = balance.compared.difference
     value, spread = value_and_uncertainty(factor * float(q), factor * q.U95)
-    return f"{value} ± {spread} {unit}"
+    # the unit stays on one line
+    return f"{value} ± {spread} {unit}".replace("/", "\u2060/\u2060").replace(" ", "\u00a0")

@@ -15,16 +15,12 @@ from saltus.core.motion.models.steady_oscillation import SteadyOscillation
 from saltus.core.motion.models.terminal_approach import LinearTerminalApproach, TerminalApproach
 
 REST, CONSTANT_VELOCITY, CONSTANT_ACCELERATION = Rest(), ConstantVelocity(), ConstantAcceleration()
-STEADY: tuple[Model, ...] = (REST, CONSTANT_VELOCITY, CONSTANT_ACCELERATION)
-APPROACHES: tuple[Model, ...] = (Exponential(), TerminalApproach(), LinearTerminalApproach())
-OSCILLATIONS: tuple[Model, ...] = (
+_ALL: tuple[Model, ...] = (
+    REST, CONSTANT_VELOCITY, CONSTANT_ACCELERATION,
+    Exponential(), TerminalApproach(), LinearTerminalApproach(),
     SteadyOscillation(), DampedOscillation(), QuadraticDampedOscillation(), LargeOscillation(),
+    UniformRotation(), AngularAcceleration(), Projectile(), Circle(),
 )  # fmt: skip
-ROTATIONS: tuple[Model, ...] = (UniformRotation(), AngularAcceleration())
-TOGETHER: tuple[Model, ...] = (Projectile(), Circle())
-MODELS: dict[str, Model] = {m.name: m for m in (*STEADY, *APPROACHES, *OSCILLATIONS, *ROTATIONS, *TOGETHER)}
+MODELS: dict[str, Model] = {m.name: m for m in _ALL}
 
-__all__ = [
-    "APPROACHES", "CONSTANT_ACCELERATION", "CONSTANT_VELOCITY", "MODELS", "OSCILLATIONS", "REST", "ROTATIONS",
-    "STEADY", "TOGETHER", "Model",
-]  # fmt: skip
+__all__ = ["CONSTANT_ACCELERATION", "CONSTANT_VELOCITY", "MODELS", "REST", "Model"]

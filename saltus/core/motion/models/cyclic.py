@@ -57,6 +57,23 @@ class Oscillation(Model):
         d[2, 3] = -2 * math.pi / (omega * abs(omega))
         return values, d
 
+    def amplitude(self, tau: Array, c: Array) -> Array | None:
+        """How far the swing reaches at times; None for one whose amplitude lasts.
+
+        Parameters
+        ----------
+        tau : (N,) ndarray
+            s
+        c : (P,) ndarray
+            Variables, SI.
+
+        Returns
+        -------
+        (N,) ndarray or None
+            In the unit of position.
+        """
+        return None
+
     def cycles(self, tau: Array, c: Array) -> float:
         """How many cycles the readings reach over, dimensionless.
 

@@ -47,6 +47,9 @@ class DampedOscillation(Oscillation):
     def value(self, tau: Array, c: Array) -> Array:
         return np.asarray(c[0] + self._arrow(tau, c).real)
 
+    def amplitude(self, tau: Array, c: Array) -> Array | None:
+        return np.asarray(np.hypot(c[1], c[2]) * np.exp(-c[4] * tau))
+
     def derivative(self, tau: Array, c: Array) -> Array:
         fall, arrow = np.exp(-c[4] * tau), self._arrow(tau, c)
         cos, sin = fall * np.cos(c[3] * tau), fall * np.sin(c[3] * tau)

@@ -54,6 +54,9 @@ class QuadraticDampedOscillation(Oscillation):
         wave_now = c[1] * np.cos(c[3] * tau) + c[2] * np.sin(c[3] * tau)
         return np.asarray(c[0] + wave_now / (1 + c[4] * tau))
 
+    def amplitude(self, tau: Array, c: Array) -> Array | None:
+        return np.asarray(np.hypot(c[1], c[2]) / (1 + c[4] * tau))
+
     def derivative(self, tau: Array, c: Array) -> Array:
         cos, sin, shrink = np.cos(c[3] * tau), np.sin(c[3] * tau), 1 / (1 + c[4] * tau)
         across, wave_now = c[2] * cos - c[1] * sin, c[1] * cos + c[2] * sin
