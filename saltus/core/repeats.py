@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 REJECTED_BELOW = 0.01
-ODD_BELOW = 0.05
+ODD_BELOW = 0.01
 FEWEST_FOR_ODD = 4
 Consistency = Literal["consistent", "more", "less"]
 
@@ -37,7 +37,7 @@ class Repeats:
     mean, sd, standard_error, half_range : float or None
         In the unit of the values; sd has n − 1. None where n is too small.
     odd : tuple of int
-        Places of values that stand out (Grubbs, two-sided, 5 %), most extreme first.
+        Places of values that stand out (Grubbs, or the stated uncertainty; two-sided, 1 %), most extreme first.
     consistency : {"consistent", "more", "less"} or None
         Whether the scatter is what the stated uncertainty explains; None where it cannot be told.
     """
@@ -67,7 +67,8 @@ def summary(values: Array, explained: float | None = None) -> Repeats:
     half_range = float(np.ptp(values)) / 2 if n > 1 else None
     verdict = consistency(values, explained) if explained and n > 1 else None
     error = sd / math.sqrt(n) if sd is not None else None
-    return Repeats(values, mean, sd, error, half_range, odd_values(values), verdict)
+    odd = odd_by_stated(values, explained) if explained and n > 1 else odd_values(values)
+    return Repeats(values, mean, sd, error, half_range, odd, verdict)
 
 
 def consistency(values: Array, explained: float) -> Consistency:
@@ -93,13 +94,15 @@ def consistency(values: Array, explained: float) -> Consistency:
     return "less" if float(chdtr(dof, chi2)) < REJECTED_BELOW else "consistent"
 
 
-def grubbs_limit(n: int) -> float:
-    """Largest deviation from the mean that chance explains in 95 % of samples.
+def grubbs_limit(n: int, below: float = ODD_BELOW) -> float:
+    """Largest deviation from the mean that chance explains.
 
     Parameters
     ----------
     n : int
         Size of the sample, at least three.
+    below : float
+        In all but so many samples.
 
     Returns
     -------
@@ -108,16 +111,16 @@ def grubbs_limit(n: int) -> float:
 
     Notes
     -----
-    Grubbs 1950, doi:10.1214/aoms/1177729885: (n − 1)/√n · √(t²/(n − 2 + t²)), t at 5 %/(2n) with n − 2 dof.
+    Grubbs 1950, doi:10.1214/aoms/1177729885: (n − 1)/√n · √(t²/(n − 2 + t²)), t at below/(2n) with n − 2 dof.
     """
     from scipy.special import stdtrit  # noqa: PLC0415  start-up time
 
-    t = float(stdtrit(n - 2, 1 - ODD_BELOW / (2 * n)))
+    t = float(stdtrit(n - 2, 1 - below / (2 * n)))
     return (n - 1) / math.sqrt(n) * math.sqrt(t**2 / (n - 2 + t**2))
 
 
 def odd_values(values: Array) -> tuple[int, ...]:
-    """Find values that stand out: Grubbs, two-sided, 5 %, again without the one found.
+    """Find values that stand out: Grubbs, two-sided, 1 %, again without the one found.
 
     Parameters
     ----------
@@ -145,7 +148,40 @@ def odd_values(values: Array) -> tuple[int, ...]:
     return tuple(found)
 
 
-def mean_of(x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "") -> Quantity:
+def odd_by_stated(values: Array, explained: float) -> tuple[int, ...]:
+    """Find values that lie farther from the mean than their standard uncertainty explains (1 % of samples).
+
+    Parameters
+    ----------
+    values : (n,) ndarray
+        At least two, of any unit; of two it cannot be told which.
+    explained : float
+        Standard uncertainty of one, in the same unit, above zero.
+
+    Returns
+    -------
+    tuple of int
+        Their places, the farthest first; fewer than half of all.
+    """
+    from scipy.special import ndtri  # noqa: PLC0415  start-up time
+
+    left = list(range(len(values)))
+    found: list[int] = []
+    while len(left) > 2 and len(found) < (len(values) - 1) // 2:
+        off = np.abs(values[left] - np.mean(values[left]))
+        n, worst = len(left), int(np.argmax(off))
+        if off[worst] <= -float(ndtri(ODD_BELOW / (2 * n))) * explained * math.sqrt(1 - 1 / n):
+            break
+        # of three that all lie apart none is the odd one
+        if n == 3 and consistency(np.delete(values[left], worst), explained) == "more":
+            break
+        found.append(left.pop(worst))
+    return tuple(found)
+
+
+def mean_of(
+    x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "", *, dof: float = math.inf
+) -> Quantity:
     """Give the mean of repeats with its uncertainty.
 
     Parameters
@@ -156,6 +192,8 @@ def mean_of(x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "") 
         What is averaged: names the source that stands for scatter.
     kind, label
         Of that source.
+    dof : float
+        Degrees of freedom of the values' own uncertainties, where these come from repeats.
 
     Notes
     -----
@@ -171,11 +209,12 @@ def mean_of(x: Quantity, of: Hashable, kind: Kind = "reading", label: str = "") 
     own = own_part.u**2
     sd = float(np.std(x.value, ddof=1))
     if np.all(own > 0):
-        from scipy.special import chdtrc  # noqa: PLC0415  start-up time
+        from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
 
         weighted = np.sum(x.value / own) / np.sum(1 / own)
         chi2 = float(np.sum((x.value - weighted) ** 2 / own))
-        if float(chdtrc(n - 1, chi2)) >= REJECTED_BELOW:
+        chance = chdtrc(n - 1, chi2) if math.isinf(dof) else fdtrc(n - 1, dof, chi2 / (n - 1))
+        if float(chance) >= REJECTED_BELOW:
             return mean
     if sd == 0:
         return mean

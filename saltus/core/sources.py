@@ -71,6 +71,11 @@ class Source:
         return self.cause in {LEVEL_SCATTER, "line-scatter", "curve-scatter", "repeat-scatter"}
 
     @property
+    def less_with_trials(self) -> bool:
+        """Whether more trials would lessen it: scatter among them, or what each of them has for itself."""
+        return self.from_trials or self.cause in {"column", "timed-column", "reading-scatter"}
+
+    @property
     def words(self) -> str:
         """Words for people, also where it has no label."""
         return self.label or self.cause.replace("-", " ")
@@ -307,6 +312,16 @@ def repeat_scatter(of: Hashable, kind: Kind, dof: float, label: str = "") -> Sou
 def level_scatter(column: Hashable, kind: Kind, dof: float, label: str = "") -> Source:
     """Pooled scatter of repeats about the mean of their level: a family, keyed by the level's first row."""
     return _scatter(LEVEL_SCATTER, (column,), kind, label, dof)
+
+
+def reading_scatter(of: Hashable, kind: Kind, dof: float, label: str = "") -> Source:
+    """Scatter of a new reading about a line, as its points scatter: a family, keyed by the reading's first row."""
+    return _scatter("reading-scatter", (of,), kind, label, dof)
+
+
+def own_scatter(column: Hashable, kind: Kind, dof: float, label: str = "") -> Source:
+    """Scatter of levels that scatter more than the others and are not pooled: a family, keyed as the levels are."""
+    return _scatter(LEVEL_SCATTER, (column, "own", dof), kind, label, dof)
 
 
 def half_range(column: Hashable, kind: Kind, label: str = "") -> Source:

@@ -9,6 +9,20 @@ say = Sentences(
         "conclusions.too-few-trials": "There are too few trials for {names}.",
         "conclusions.cannot-computed-numbers": "{name} cannot be computed from these numbers.",
         "conclusions.lies-outside-what-possible": "{name} lies outside what is possible here, {low:.3g} to {high:.3g} {unit}.",
+        # engine, comparisons
+        "settle.none": "no effect",
+        "settle.theory": "theory",
+        "settle.uncertainty": "Whether {of} and {other} agree cannot be told: one of them has no uncertainty. Repeat it three times or more, or state how well it was read.",
+        "settle.better": "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. It would be settled by {label} known to ± {u}.",
+        "settle.repeats-each-level": (
+            "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. {n} more repeat at each level would settle it.",
+            "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. {n} more repeats at each level would settle it.",
+        ),
+        "settle.trials": (
+            "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. {n} more trial would settle it.",
+            "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. {n} more trials would settle it.",
+        ),
+        "settle.other-way": "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only. More repeats alone will hardly settle it: measure with a finer instrument, or over a wider range.",
         # engine, evaluation
         "evaluation.no-trial-yet-type": "No trial yet: type the first one.",
         "unit.does-not-go": "{unit} does not go with {wanted}.",
@@ -24,6 +38,10 @@ say = Sentences(
         # engine, levels
         "levels.scatter": "Scatter of {name}",
         "levels.left-out-empty-cells": "Left out, for empty cells: line {lines}.",
+        "levels.borrowed": (
+            "One trial at {names}: its uncertainty is borrowed from how the repeats of the other levels scatter.",
+            "One trial each at {names}: their uncertainty is borrowed from how the repeats of the other levels scatter.",
+        ),
         # engine, record
         "record.no-stretch-free-fall": "No stretch of free fall is seen: the record should show about −g for a while.",
         "record.fewer-two-bounces-seen": "Fewer than two bounces are seen: the period cannot be told.",
@@ -89,6 +107,7 @@ say = Sentences(
         "recipe.text-quotes-expected-here": "a text in quotes is expected here.",
         "recipe.list-texts-expected-here": "a list of texts is expected here.",
         "recipe.formula-quotes-expected-here": "a formula in quotes is expected here.",
+        "recipe.each-row-or-level": "each is row or level.",
         "recipe.kind-number-text-level": "kind is number, text or level.",
         "recipe.two-formulas-expected-here": "two formulas are expected here: the least and the most.",
         "recipe.too-large-investigation": "{name} is too large to be an investigation.",

@@ -140,7 +140,7 @@ def test_repeats_are_judged():
     assert summary(np.full(6, 2.0)).odd == ()
     assert (summary(np.array([3.0])).sd, summary(np.array([])).mean) == (None, None)
     # published critical values, two-sided 5 %
-    assert [grubbs_limit(n) for n in (4, 6, 10)] == pytest.approx([1.481, 1.887, 2.290], abs=1e-3)
+    assert [grubbs_limit(n, 0.05) for n in (4, 6, 10)] == pytest.approx([1.481, 1.887, 2.290], abs=1e-3)
 
 
 def test_scatter_and_what_is_stated_are_never_both_counted():

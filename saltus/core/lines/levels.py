@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 REJECTED_BELOW = 0.01
+NOISY_BELOW = 0.1
 FEWEST_DEGREES = 3
 """With fewer degrees of freedom the scatter of repeats says too little: the line's own scatter says more."""
 SAME = 1e-9
@@ -73,6 +74,10 @@ class Averaged:
         Of it, Σ(m − 1).
     basis : {"stated", "scatter", "none"}
         Where the uncertainty of the means comes from.
+    alone : (L,) ndarray of bool
+        Levels that scatter more than the others and keep an interval of their own.
+    unlike : bool
+        Whether the levels scatter so differently that a line through them must not weigh them by it.
     """
 
     mean: Quantity
@@ -82,6 +87,15 @@ class Averaged:
     pooled: float | None
     dof: int
     basis: str
+    alone: NDArray[np.bool_]
+    unlike: bool = False
+
+    @property
+    def borrowed(self) -> NDArray[np.bool_]:
+        """(L,) levels of a single row whose uncertainty is that of the repeats of the others."""
+        return np.asarray(self.count == 1) & (
+            self.basis == "scatter" or (self.basis == "none" and self.pooled is not None)
+        )
 
 
 def average(
@@ -106,14 +120,16 @@ def average(
     Notes
     -----
     With stated uncertainties the means have √Σu²/m, unless χ² over all levels rejects them (p < 0.01).
-    Otherwise every level gets the pooled scatter s_p/√m with Σ(m − 1) degrees of freedom, never its own.
+    Otherwise every level gets the pooled scatter s_p/√m with Σ(m − 1) degrees of freedom; only one that scatters
+    more than the others (one-sided F, p < 0.1) keeps its own, with m − 1. A line through levels so unlike (p < 0.1
+    for any of them) is not weighed by them.
     """
     levels = int(group.max()) + 1 if len(group) else 0
     count = np.bincount(group, minlength=levels).astype(float)
     plain = x.grouped(group, levels)
     off = x.value - plain.value[group]
     dof = int(len(group) - levels)
-    sums = np.bincount(group, off**2, levels)
+    sums = np.bincount(group, off**2, levels).astype(float)
     sd = np.full(levels, math.nan)
     many = count > 1
     sd[many] = np.sqrt(sums[many] / (count[many] - 1))
@@ -121,18 +137,69 @@ def average(
     own, common = x.split()
     variance = own.u**2
     stated = bool(np.all(variance > 0))
+    nobody = np.zeros(levels, dtype=bool)
     if stated and (not dof or not _rejected(x.value, variance, group, levels, dof)):
-        return Averaged(plain, plain, count, sd, pooled, dof, "stated")
-    source = sources.level_scatter(column, kind, max(dof, 1), label)
-    scatter = family(np.zeros(levels), (pooled or 0.0) / np.sqrt(count), x.unit, source, keys)
+        return Averaged(plain, plain, count, sd, pooled, dof, "stated", nobody)
+    alone, unlike = noisy_levels(sums, count)
     told = common.grouped(group, levels)
-    told = told + scatter if dof else unsure(told, source)
+    source = sources.level_scatter(column, kind, max(dof, 1), label)
+    whole = (
+        told + _scatter(x, sums, count, nobody, (column, kind, label), keys) if dof else unsure(told, source)
+    )
+    apart = told + _scatter(x, sums, count, alone, (column, kind, label), keys) if np.any(alone) else whole
     alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
     if pooled is None or dof < FEWEST_DEGREES or alike:
-        return Averaged(
-            plain, plain if stated else told, count, sd, pooled, dof, "stated" if stated else "none"
-        )
-    return Averaged(told, told, count, sd, pooled, dof, "scatter")
+        basis = "stated" if stated else "none"
+        return Averaged(plain, plain if stated else apart, count, sd, pooled, dof, basis, alone)
+    return Averaged(plain if unlike else whole, apart, count, sd, pooled, dof, "scatter", alone, unlike)
+
+
+def noisy_levels(squares: Array, count: Array | NDArray[np.int_]) -> tuple[NDArray[np.bool_], bool]:
+    """Find levels that scatter more than the others.
+
+    Parameters
+    ----------
+    squares : (L,) ndarray
+        Sum of squares of the rows about the mean of their level, in the square of any unit.
+    count : (L,) ndarray
+        Rows at each level.
+
+    Returns
+    -------
+    alone : (L,) ndarray of bool
+        One-sided F against the others together, p < 0.1.
+    unlike : bool
+        Whether any of them exceeds the others also when it is allowed for that all were looked at.
+    """
+    from scipy.special import fdtrc  # noqa: PLC0415  start-up time
+
+    dof = count - 1
+    rest, others = float(dof.sum()) - dof, float(squares.sum()) - squares
+    there = (dof > 0) & (rest >= FEWEST_DEGREES) & (others > 0)
+    tail = np.ones(len(count))
+    ratio = squares[there] / dof[there] / (others[there] / rest[there])
+    tail[there] = fdtrc(dof[there], rest[there], ratio)
+    return tail < NOISY_BELOW, bool(np.any(tail * max(int(there.sum()), 1) < NOISY_BELOW))
+
+
+def _scatter(
+    x: Quantity, squares: Array, count: Array, alone: NDArray[np.bool_], of: tuple[Hashable, Kind, str],
+    keys: ArrayLike | None,
+) -> Quantity:  # fmt: skip
+    """Scatter of the means (L,): pooled over the levels that are alike, of its own for the others."""
+    column, kind, label = of
+    together = ~alone
+    dof = float((count - 1)[together].sum())
+    pooled = math.sqrt(float(squares[together].sum()) / dof) if dof else 0.0
+    source = sources.level_scatter(column, kind, max(dof, 1), label)
+    found = family(
+        np.zeros(len(count)), np.where(together, pooled / np.sqrt(count), 0.0), x.unit, source, keys
+    )
+    for size in np.unique(count[alone]):
+        own = sources.own_scatter(column, kind, size - 1, label)
+        u = np.where(alone & (count == size), np.sqrt(squares / (size - 1) / size), 0.0)
+        found = found + family(np.zeros(len(count)), u, x.unit, own, keys)
+    return found
 
 
 def by_half_range(
@@ -166,7 +233,7 @@ def by_half_range(
     source = sources.half_range(column, kind_of_scatter(found), label)
     common = x.split()[1].grouped(group, levels)
     told = common + family(np.zeros(levels), np.where(half > 0, half, found.mean.u), x.unit, source, keys)
-    return Averaged(told, told, found.count, found.sd, found.pooled, found.dof, "scatter")
+    return Averaged(told, told, found.count, found.sd, found.pooled, found.dof, "scatter", found.alone)
 
 
 def kind_of_scatter(found: Averaged) -> Kind:

@@ -85,6 +85,8 @@ class Line(Residuals):
         Measured minus fitted, and the standard uncertainty of that from both coordinates, in the unit of y.
     basis : {"stated", "enlarged", "repeats", "scatter"}
         Where the uncertainty comes from.
+    own_dof : float
+        Degrees of freedom with which ``u_residuals`` are known; 0 where nothing is.
     """
 
     slope: Quantity | None
@@ -103,6 +105,7 @@ class Line(Residuals):
     x: Quantity
     y: Quantity
     warnings: tuple[str, ...] = ()
+    own_dof: float = 0.0
 
     @property
     def no_effect(self) -> bool:
@@ -203,6 +206,7 @@ def _laid(
         x=x,
         y=y,
         warnings=warnings,
+        own_dof=_repeat_dof(deviations) if told else 0.0,
     )
 
 

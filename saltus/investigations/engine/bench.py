@@ -61,6 +61,8 @@ class Bench:
     level_rows: list[Level] = field(default_factory=list)
     level_keys: NDArray[Any] = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     counts: NDArray[np.float64] | None = None
+    unlike: bool = False
+    group: NDArray[np.int_] | None = None
     fits: dict[str, Fitted] = field(default_factory=dict)
     results: dict[str, Quantity | None] = field(default_factory=dict)
     failed: set[str] = field(default_factory=set)
@@ -68,9 +70,13 @@ class Bench:
     points: list[dict[str, object]] = field(default_factory=list)
     compared: list[Compared] = field(default_factory=list)
 
-    def notice(self, text: str, slip: str | None = None) -> None:
-        """Add a warning once."""
-        told = Notice(text, slip)
+    def _group(self, count: int) -> NDArray[np.int_] | None:
+        """Level of each of so many rows; None where that is not a column of the rows."""
+        return self.group if self.group is not None and len(self.group) == count else None
+
+    def notice(self, text: str, slip: str | None = None, **where: Any) -> None:
+        """Add a warning once; ``where``: of what level, trial or row."""
+        told = Notice(text, slip, **where)
         if told not in self.warnings:
             self.warnings.append(told)
 
@@ -79,7 +85,7 @@ class Bench:
 
         ``prefix`` says of what columns: those of the rows, or of the levels of one fit.
         """
-        return compute(formula, names, column_functions(prefix, self._keys))
+        return compute(formula, names, column_functions(prefix, self._keys, self._group))
 
     def _keys(self, count: int) -> NDArray[Any]:
         """Keys of columns of so many values: of the rows, else of the levels by their first rows."""
@@ -105,7 +111,7 @@ def pick(bench: Bench, choices: tuple[Choice, ...], names: AbstractSet[str]) -> 
 
 def versus(
     bench: Bench, of: str, other: str, value: Quantity | None = None, *, scale: float | None = None,
-    measured: bool | None = None,
+    measured: bool | None = None, level: str | None = None,
 ) -> None:  # fmt: skip
     """Compare a result with another or with a value; without the one or the other nothing is compared.
 
@@ -119,6 +125,8 @@ def versus(
         See :func:`saltus.core.compare.compare`.
     measured : bool, optional
         Whether the other was measured too; by default where it is a result.
+    level : str, optional
+        Name of the level it is of, where one of many is compared.
     """
     result = bench.results.get(of)
     against = value if value is not None else bench.results.get(other)
@@ -127,7 +135,7 @@ def versus(
     try:
         measured = value is None if measured is None else measured
         found = compare(result, against, scale=scale, measured=measured)
-        bench.compared.append(Compared(of, other, found))
+        bench.compared.append(Compared(of, other, found, level=level))
     except UnitError:
         return
 

@@ -3,22 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.compare import compare, verdict
-from saltus.core.quantity import Quantity
 from saltus.investigations.engine.bench import Bench, computed, known_names, pick, versus, wide
-from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from saltus.core.formulas import Formula
-    from saltus.investigations.recipe.recipe import Choice, Versus
+    from saltus.core.quantity import Quantity
 
 SURE = 4.5
 """Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
@@ -37,7 +33,7 @@ def per_level(bench: Bench) -> None:
     names = list(bench.recipe.per_level)
     if names:
         for a, b in zip(bench.level_rows, bench.level_rows[1:], strict=False):
-            versus(bench, f"{names[0]}_{b.name}", f"{names[0]}_{a.name}")
+            versus(bench, f"{names[0]}_{b.name}", f"{names[0]}_{a.name}", level=b.name)
 
 
 def conclude(bench: Bench) -> None:
@@ -63,58 +59,6 @@ def conclude(bench: Bench) -> None:
     missing = [n for n, q in bench.results.items() if q is None]
     if missing and not bench.warnings:
         bench.notice(say("conclusions.too-few-trials", names=", ".join(missing)))
-
-
-def compare_results(bench: Bench) -> None:
-    """Hold results against givens, theory, nothing or each other."""
-    for wanted in bench.recipe.comparisons:
-        result = bench.results.get(wanted.of)
-        if result is None:
-            continue
-        env = known_names(bench)
-        scale = _scale(bench, wanted, env)
-        if wanted.other == "none":
-            versus(bench, wanted.of, "none", Quantity(0.0, result.unit), scale=scale)
-            continue
-        choice = pick(bench, wanted.choices, env.keys()) if wanted.choices else None
-        if wanted.choices and choice is None:
-            continue
-        other = (
-            computed(bench, choice.formula, env, "rows")
-            if choice is not None
-            else bench.givens.get(wanted.other, bench.results.get(wanted.other))
-        )
-        if other is None or other.value.ndim or not math.isfinite(float(other)):
-            continue
-        if wanted.difference is not None and wanted.difference.names <= env.keys():
-            # rows that share their scatter: the difference row by row tells more than that of two means
-            apart = computed(bench, wanted.difference, env, "rows")
-            found = compare(result, other, scale=scale)
-            magnitude = min(abs(float(result)), abs(float(other))) if scale is None else scale
-            agrees = verdict(apart, magnitude, known=float(apart.u) > 0)
-            bench.compared.append(
-                Compared(wanted.of, wanted.other, replace(found, difference=apart, agree=agrees))
-            )
-        else:
-            versus(
-                bench, wanted.of, wanted.other, other, scale=scale, measured=_measured(bench, wanted, choice)
-            )
-
-
-def _scale(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> float | None:
-    """What the difference of a comparison is measured by, where its recipe says so."""
-    if wanted.scale is None or not wanted.scale.names <= env.keys():
-        return None
-    size = float(np.max(computed(bench, wanted.scale, env, "rows").value))
-    return abs(size) if math.isfinite(size) else None
-
-
-def _measured(bench: Bench, wanted: Versus, choice: Choice | None) -> bool:
-    """Whether the other side of a comparison rests on what was measured: givens and theory are exact."""
-    givens = {*bench.givens, *(f"{name}_given" for name in bench.givens)}
-    if choice is not None:
-        return not choice.formula.names <= givens
-    return wanted.other not in bench.givens
 
 
 def check_data(bench: Bench) -> None:

@@ -81,7 +81,7 @@ def _within(bench: Bench, fit: Fit, y: Quantity, rows: Bench) -> tuple[float, in
 
     They are too few to weigh a line alone, but count with the scatter about it.
     """
-    if rows.counts is None or not rows.reported.keys() & fit.y.names or np.any(y.u > 0):
+    if rows.counts is None or rows.unlike or not rows.reported.keys() & fit.y.names or np.any(y.u > 0):
         return 0.0, 0
     told = computed(bench, fit.y, {**bench.givens, **rows.levels, **rows.reported}, "levels")
     dof = next((int(s.dof) for s in told.sources if s.shape == "t" and math.isfinite(s.dof)), 0)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from saltus.core import sources
+from saltus.core.lines.levels import average
 from saltus.core.quantities import measured
 from saltus.core.quantity import Quantity
 from saltus.core.repeats import mean_of
@@ -17,18 +19,24 @@ from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Hashable
 
     from numpy.typing import NDArray
 
     from saltus.core.formulas import Call
+    from saltus.core.sources import Kind
 
 
 MOVING = 0.3
 """A step of less than this part of the usual one may be a turning point, where repeats mean nothing."""
 
 
-def column_functions(prefix: str, keys: Callable[[int], NDArray[Any]]) -> dict[str, Callable[..., Quantity]]:
+Grouping = Callable[[int], "NDArray[np.int_] | None"]
+
+
+def column_functions(
+    prefix: str, keys: Callable[[int], NDArray[Any]], group: Grouping
+) -> dict[str, Callable[..., Quantity]]:
     """Give the functions, each of its call and its arguments.
 
     Parameters
@@ -37,9 +45,11 @@ def column_functions(prefix: str, keys: Callable[[int], NDArray[Any]]) -> dict[s
         Of what the columns are: with the call itself it names the sources that functions bring in.
     keys : callable
         Number of rows to the keys of the rows.
+    group : callable
+        Number of rows to the level of each, −1 for those of none; None where they have no levels.
     """
     return {
-        "combine": partial(_combine, prefix),
+        "combine": partial(_combine, prefix, group),
         "step": lambda _call, q: _step(q),
         "limits": partial(_limits, prefix, keys),
         "max": lambda _call, q: _extreme(q, np.argmax),
@@ -49,8 +59,8 @@ def column_functions(prefix: str, keys: Callable[[int], NDArray[Any]]) -> dict[s
     }
 
 
-def _combine(prefix: str, call: Call, q: Quantity) -> Quantity:
-    """The mean of all rows, as repeats of one thing; rows without a value do not count."""
+def _combine(prefix: str, group: Grouping, call: Call, q: Quantity) -> Quantity:
+    """One value from rows of one thing: repeats become their level first; rows without a value do not count."""
     if not q.value.ndim:
         return q
     good = np.flatnonzero(np.isfinite(q.value) & np.isfinite(q.u))
@@ -63,7 +73,20 @@ def _combine(prefix: str, call: Call, q: Quantity) -> Quantity:
         stated = any(u > 0 and source.cause != sources.GIVEN for source, u in one.parts().items())
         return one if stated else unsure(one, sources.repeat_scatter(of, kind, 1.0))
     part = q if len(good) == q.value.size else q[good]
-    return mean_of(part, of, kind, say("functions.scatter-trials"))
+    levels = group(q.value.size)
+    if levels is None:
+        return mean_of(part, of, kind, say("functions.scatter-trials"))
+    return _over_levels(part, levels[good], of, kind)
+
+
+def _over_levels(q: Quantity, level: NDArray[np.int_], of: Hashable, kind: Kind) -> Quantity:
+    """The mean of the means of levels: repeats tell how sure each is, and the levels whether that holds."""
+    words = say("functions.scatter-trials")
+    first, group = np.unique(level, return_index=True, return_inverse=True)[1:]
+    if len(first) == len(q) or len(first) == 1:
+        return mean_of(q, of, kind, words)
+    found = average(q, group, of, kind, words, first)
+    return mean_of(found.reported, of, kind, words, dof=math.inf if found.basis == "stated" else found.dof)
 
 
 def _step(q: Quantity) -> Quantity:

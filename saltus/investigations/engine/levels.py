@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+MOST_NAMED = 6
 MOST_TOLD = 2000
 """With more levels than this their means are not listed one by one."""
 
@@ -88,6 +89,8 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
         return
     group, first = group_levels(key[used])
     counts = np.bincount(group)
+    bench.group = np.full(trials.rows, -1)
+    bench.group[used] = group
     bench.counts = counts.astype(float)
     bench.level_keys = keys = trials.keys[used[first]]
     every_row = len(used) == trials.rows
@@ -115,22 +118,38 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
         if formula.names <= names.keys():
             env[name] = wide(computed(bench, formula, names, "levels"), len(first))
     bench.levels, bench.reported = env, told
-    bench.level_rows = _level_rows(bench, used[first], counts, averaged)
+    bench.unlike = any(a.unlike for a in averaged.values())
+    bench.level_rows = _level_rows(bench, used, group, first, averaged)
+    _tell_borrowed(bench)
+
+
+def _tell_borrowed(bench: Bench) -> None:
+    names = [level.name for level in bench.level_rows if level.borrowed]
+    if names:
+        shown = ", ".join(names[:MOST_NAMED]) + (" …" if len(names) > MOST_NAMED else "")
+        bench.notice(say("levels.borrowed", n=len(names), names=shown))
 
 
 def _level_rows(
-    bench: Bench, first: NDArray[np.int_], counts: NDArray[np.int_], averaged: dict[str, Averaged]
-) -> list[Level]:
-    """What is to be said of each level; ``first``: a row of each, ``counts``: how many it has."""
+    bench: Bench, used: NDArray[np.int_], group: NDArray[np.int_], first: NDArray[np.int_],
+    averaged: dict[str, Averaged],
+) -> list[Level]:  # fmt: skip
+    """What is to be said of each level; ``first``: the first of the used rows of each."""
     means = {name: a.reported for name, a in averaged.items()}
+    order = np.argsort(group, kind="stable")
+    members = np.split(used[order], np.cumsum(np.bincount(group))[:-1])
+    keys = bench.trials.keys
     return [
         Level(
-            level_name(bench, int(row)),
-            int(counts[i]),
+            level_name(bench, int(used[first[i]])),
+            len(rows),
             Means(means, i) if len(first) <= MOST_TOLD else {},
             {name: float(a.sd[i]) for name, a in averaged.items()},
+            any(bool(a.borrowed[i]) for a in averaged.values()),
+            tuple(keys[rows]),
+            any(bool(a.alone[i]) for a in averaged.values()),
         )
-        for i, row in enumerate(first)
+        for i, rows in enumerate(members)
     ]
 
 
@@ -153,9 +172,10 @@ def level_key(bench: Bench) -> NDArray[np.float64]:
 
 
 def level_name(bench: Bench, row: int) -> str:
-    """Name of the level of a row, as typed."""
-    names = [bench.trials.columns[n].texts[row] for n in bench.recipe.level if n in bench.trials.columns]
-    return ", ".join(names) if names else str(row + 1)
+    """Name of the level of a row, as typed: of the columns that vary, where several make a level."""
+    there = [bench.trials.columns[n].texts for n in bench.recipe.level if n in bench.trials.columns]
+    varied = [texts for texts in there if len(set(texts)) > 1] or there
+    return ", ".join(texts[row] for texts in varied) if varied else str(row + 1)
 
 
 def series_bench(bench: Bench, name: str) -> Bench | None:

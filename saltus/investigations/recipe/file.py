@@ -95,7 +95,8 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         unknown=read.unknown,
         record=read.record,
         comparisons=tuple(
-            Versus(v.of, v.other, _choices(v.formula), v.difference, v.scale) for v in read.comparisons
+            Versus(v.of, v.other, _choices(v.formula), v.difference, v.scale, v.each, _choices(v.value))
+            for v in read.comparisons
         ),
         matters=read.matters,
         plausible=read.plausible,
@@ -193,7 +194,9 @@ def _check_names(file: str, recipe: Recipe) -> None:
     checked += [(f"fits.{n}", f, levels) for n, fit in recipe.fits.items() for f in (fit.x, fit.y)]
     checked += [(f"results.{n}", c.formula, results) for n, cs in recipe.results.items() for c in cs]
     checked += [
-        (f"comparisons with {v.other}", c.formula, results) for v in recipe.comparisons for c in v.choices
+        (f"comparisons with {v.other}", c.formula, results | {"combined"})
+        for v in recipe.comparisons
+        for c in (*v.choices, *v.value)
     ]
     checked += [(f"warn {w.slip}", f, results | levels) for w in recipe.warns for f in w.when]
     checked += [(f"slips {s.slip}", f, typed) for s in recipe.slips for f in s.undo.values()]

@@ -120,6 +120,12 @@ def _kind(value: Any) -> Any:
     return value
 
 
+def _each(value: Any) -> Any:
+    if value not in ("", "row", "level"):
+        raise fault(say("recipe.each-row-or-level"))
+    return value
+
+
 def _part(value: Any) -> Any:
     if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 1:
         raise fault(say("recipe.no-part"))
@@ -156,6 +162,7 @@ ModelText = Annotated[
     str, BeforeValidator(_text), AfterValidator(_model), WithJsonSchema({"enum": [*MODELS]})
 ]
 MethodText = Annotated[str, AfterValidator(_method), WithJsonSchema({"enum": [*METHODS]})]
+EachText = Annotated[Literal["", "row", "level"], BeforeValidator(_each)]
 KindText = Annotated[Kind, BeforeValidator(_kind)]
 Part = Annotated[float, BeforeValidator(_part), Field(gt=0, le=1)]
 Name = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]*$")]
@@ -216,6 +223,8 @@ class Versus(_Form):
     formula: Choices = ()
     difference: FormulaText | None = None
     scale: FormulaText | None = None
+    each: EachText = ""
+    value: Choices = ()
 
 
 class Warn(_Form):

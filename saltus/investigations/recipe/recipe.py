@@ -102,7 +102,8 @@ class Versus:
     """A comparison: a result with a given, a theory, none, or another result.
 
     ``scale``: what a difference is measured by where the size of the values says nothing, such as the range
-    of the readings, or the effect that would matter.
+    of the readings, or the effect that would matter. ``each``: ``row`` or ``level``, one by one, of the
+    formula ``value``; the other side may then use ``combined``, the result of that name.
     """
 
     of: str
@@ -110,6 +111,8 @@ class Versus:
     choices: tuple[Choice, ...] = ()
     difference: Formula | None = None
     scale: Formula | None = None
+    each: str = ""
+    value: tuple[Choice, ...] = ()
 
 
 @dataclass(frozen=True)

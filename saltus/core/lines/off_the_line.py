@@ -1,0 +1,257 @@
+"""A point off the line through the others, and an end that bends away."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.lines.straight import Line
+
+    Array = NDArray[np.float64]
+
+FALSE_ALARMS = 0.003
+"""Part of honest tables in which a point, and as many in which a bend, may be named."""
+REJECTED_BELOW = 0.01
+FEWEST, FEWEST_SCATTER = 4, 5
+"""Points from which on one can be held against the others: by what is stated, by the scatter of the others."""
+FEWEST_LEFT = 4
+"""A bend leaves at least so many points straight."""
+
+
+@dataclass(frozen=True)
+class OffTheLine:
+    """A point held against the line through the others.
+
+    Attributes
+    ----------
+    point : int
+        Its place.
+    off : float
+        How far it lies off, in the unit of y.
+    u : float
+        Standard uncertainty of that: its own and that of the line through the others, in the unit of y.
+    in_u, limit : float
+        How many of its u, and how many chance explains.
+    """
+
+    point: int
+    off: float
+    u: float
+    in_u: float
+    limit: float
+
+
+@dataclass(frozen=True)
+class Bend:
+    """An end that bends away from the line.
+
+    Attributes
+    ----------
+    points : tuple of int
+        Places of the shortest stretch at an end without which the rest is straight; empty where no end will do.
+    straight : (2,) tuple of float
+        Smallest and largest x of the rest, in its unit.
+    in_u : float
+        Quadratic term in its standard uncertainty.
+    """
+
+    points: tuple[int, ...]
+    straight: tuple[float, float]
+    in_u: float
+
+
+def own_spread(line: Line) -> tuple[Array, float]:
+    """Give what each point has for itself, in the unit of y, and with how many degrees of freedom that is known.
+
+    Parameters
+    ----------
+    line : Line
+
+    Returns
+    -------
+    sigma : (N,) ndarray
+        Zero where nothing is stated and there are no repeats.
+    dof : float
+        Infinite for what is stated.
+    """
+    return (line.u_residuals, line.own_dof) if line.own_dof else (np.zeros(len(line.residuals)), 0.0)
+
+
+def deleted(
+    x: Array, y: Array, sigma: Array, degree: int, keep: NDArray[np.bool_]
+) -> tuple[Array, Array, float, int, Array]:
+    """Fit a polynomial through some points and hold all against it.
+
+    Parameters
+    ----------
+    x, y, sigma : (N,) ndarray
+        sigma: of each y, in its unit, all above zero.
+    degree : int
+        0 for a line through the origin.
+    keep : (N,) ndarray of bool
+        Points the polynomial goes through.
+
+    Returns
+    -------
+    off : (N,) ndarray
+        y minus polynomial.
+    spread : (N,) ndarray
+        Standard uncertainty of the polynomial there, in the unit of y.
+    chi2 : float
+    dof : int
+        Of the points it goes through.
+    root : (P, P) ndarray
+        Covariance of the coefficients, x divided by its largest size.
+    """
+    size = float(np.max(np.abs(x))) or 1.0
+    powers = [1] if degree == 0 else list(range(degree + 1))
+    design = np.stack([(x / size) ** p for p in powers], axis=1)
+    part = design[keep] / sigma[keep, None]
+    inverse = np.linalg.pinv(part.T @ part)
+    coefficients = inverse @ part.T @ (y[keep] / sigma[keep])
+    off = y - design @ coefficients
+    spread = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", design, inverse, design), 0.0))
+    chi2 = float(np.sum((off[keep] / sigma[keep]) ** 2))
+    return (
+        off,
+        spread,
+        chi2,
+        int(keep.sum()) - len(powers),
+        np.vstack([coefficients, np.sqrt(np.diag(inverse))]),
+    )
+
+
+def off_the_line(line: Line) -> OffTheLine | None:
+    """Find the point that lies off the line through the others farther than chance explains.
+
+    Parameters
+    ----------
+    line : Line
+        At least four points, five where nothing is stated and nothing was repeated.
+
+    Returns
+    -------
+    OffTheLine or None
+
+    Notes
+    -----
+    The deviation from the line through the others over its own u: the stated one of both coordinates (normal), else
+    that of pooled repeats (Student). Where the others scatter more than that explains (χ², 1 %), or nothing else is
+    there, the scatter of the others about their line stands for it (Student, n − 3). Corrected for looking at all.
+    """
+    x, y = line.x.value, line.y.value
+    n = len(x)
+    sigma, dof = own_spread(line)
+    known = bool(np.all(sigma > 0)) and dof > 0
+    if n < (FEWEST if known else FEWEST_SCATTER):
+        return None
+    weights = sigma if known else np.full(n, float(np.ptp(y)) or 1.0)
+    found = [_one(x, y, weights, dof if known else 0.0, i, line.through_origin) for i in range(n)]
+    best = max((f for f in found if f is not None), key=lambda f: f.in_u / f.limit, default=None)
+    return best if best is not None and best.in_u > best.limit else None
+
+
+def _one(x: Array, y: Array, sigma: Array, dof: float, i: int, through_origin: bool) -> OffTheLine | None:
+    """Point i against the line through the others; None where it cannot be held against them."""
+    n = len(x)
+    keep = np.arange(n) != i
+    if not through_origin and float(np.ptp(x[keep])) <= 0:
+        return None
+    off, spread, chi2, left, _fit = deleted(x, y, sigma, 0 if through_origin else 1, keep)
+    factor, known = _factor(chi2, left, dof)
+    if not math.isfinite(factor) or factor <= 0:
+        return None
+    u = factor * math.hypot(float(sigma[i]), float(spread[i]))
+    limit = _student(FALSE_ALARMS / (2 * n), known)
+    return OffTheLine(i, float(off[i]), u, abs(float(off[i])) / u, limit)
+
+
+def _factor(chi2: float, left: int, dof: float) -> tuple[float, float]:
+    """By what to multiply the sigmas, and its degrees of freedom: they hold, or the scatter about the fit does."""
+    from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
+
+    if left < 1:
+        return (1.0, dof) if dof else (math.nan, 0.0)
+    if dof:
+        explained = float(chdtrc(left, chi2)) if math.isinf(dof) else float(fdtrc(left, dof, chi2 / left))
+        if explained >= REJECTED_BELOW:
+            return 1.0, dof
+    return (math.sqrt(chi2 / left), float(left)) if left > 1 else (math.nan, 0.0)
+
+
+def _student(tail: float, dof: float) -> float:
+    """Standard deviations beyond which so small a part lies on one side."""
+    from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
+
+    return -float(ndtri(tail)) if math.isinf(dof) else -float(stdtrit(dof, tail))
+
+
+def bend(line: Line) -> Bend | None:
+    """Find out whether the points bend, and which end does.
+
+    Parameters
+    ----------
+    line : Line
+        At least five points.
+
+    Returns
+    -------
+    Bend or None
+        None where the quadratic term is not told from zero (p < 0.003).
+    """
+    order = np.argsort(line.x.value, kind="stable")
+    x, y = line.x.value[order], line.y.value[order]
+    sigma, dof = own_spread(line)
+    known = bool(np.all(sigma > 0)) and dof > 0
+    n = len(x)
+    if n < (FEWEST_LEFT + 1 if known else FEWEST_LEFT + 2):
+        return None
+    sigma = sigma[order] if known else np.full(n, float(np.ptp(y)) or 1.0)
+    dof = dof if known else 0.0
+    whole = np.ones(n, dtype=bool)
+    in_u = _curved(x, y, sigma, dof, whole)
+    if in_u is None:
+        return None
+    for count in range(1, n - FEWEST_LEFT + 1):
+        ends = [np.arange(n) < n - count, np.arange(n) >= count]
+        straight = [
+            keep for keep in ends if _curved(x, y, sigma, dof, keep) is None and _away(x, y, sigma, dof, keep)
+        ]
+        if straight:
+            keep = straight[0] if len(straight) == 1 else _best(x, y, sigma, straight)
+            points = tuple(int(order[i]) for i in np.flatnonzero(~keep))
+            return Bend(points, (float(x[keep].min()), float(x[keep].max())), in_u)
+    return Bend((), (float(x.min()), float(x.max())), in_u)
+
+
+def _best(x: Array, y: Array, sigma: Array, kept: list[NDArray[np.bool_]]) -> NDArray[np.bool_]:
+    """Of two stretches left straight the one that is straighter."""
+    return min(kept, key=lambda keep: deleted(x, y, sigma, 1, keep)[2])
+
+
+def _curved(x: Array, y: Array, sigma: Array, dof: float, keep: NDArray[np.bool_]) -> float | None:
+    """The quadratic term of some points in its u where it is told from zero, else None."""
+    if len(np.unique(x[keep])) < 3:
+        return None
+    _off, _spread, chi2, left, fit = deleted(x, y, sigma, 2, keep)
+    factor, known = _factor(chi2, left, dof)
+    if not math.isfinite(factor) or factor <= 0:
+        return None
+    in_u = abs(float(fit[0, 2])) / (factor * float(fit[1, 2]))
+    return in_u if in_u > _student(FALSE_ALARMS / 2, known) else None
+
+
+def _away(x: Array, y: Array, sigma: Array, dof: float, keep: NDArray[np.bool_]) -> bool:
+    """Whether each point that is left out does lie away from the line through the rest."""
+    off, spread, chi2, left, _fit = deleted(x, y, sigma, 1, keep)
+    factor, _known = _factor(chi2, left, dof)
+    if not math.isfinite(factor) or factor <= 0:
+        return False
+    u = factor * np.hypot(sigma, spread)
+    return bool(np.all(np.abs(off[~keep]) > 2 * u[~keep]))
