@@ -1,4 +1,4 @@
-"""A repeat that stands out of its level: held against the scatter of the other levels, not against its own."""
+"""A repeat that stands out of its level: held against the scatter of the other levels, not its own."""
 
 from __future__ import annotations
 
@@ -36,6 +36,8 @@ class OddTrial:
         Deviation from the mean of its level, in the unit of the values.
     limit : float
         What chance explains of it.
+    scatter : float
+        Standard deviation of one value as the others tell it, in their unit.
     mean, without : float
         Of the level, with it and without.
     """
@@ -44,6 +46,7 @@ class OddTrial:
     level: int
     off: float
     limit: float
+    scatter: float
     mean: float
     without: float
 
@@ -78,8 +81,8 @@ def unlike(variances: Array, dof: NDArray[np.int_]) -> bool:
 
     Notes
     -----
-    Bartlett 1937, doi:10.1098/rspa.1937.0109, 5 %. A level without any scatter has no logarithm: the levels are then
-    alike where the largest variance is not beyond the F limit of the pooled one.
+    Bartlett 1937, doi:10.1098/rspa.1937.0109, 5 %. A level without any scatter has no logarithm: the levels
+    are then alike where the largest variance is not beyond the F limit of the others.
     """
     from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
 
@@ -101,8 +104,9 @@ def unlike(variances: Array, dof: NDArray[np.int_]) -> bool:
 
 
 def odd_trials(
-    values: Array, group: NDArray[np.int_], *, resolution: float = 0.0, stated: float | None = None
-) -> tuple[OddTrial, ...]:
+    values: Array, group: NDArray[np.int_], *, resolution: float = 0.0, stated: float | None = None,
+    false_alarms: float = FALSE_ALARMS,
+) -> tuple[OddTrial, ...]:  # fmt: skip
     """Find trials that stand out of their level.
 
     Parameters
@@ -115,16 +119,18 @@ def odd_trials(
         Step of the last digit, in their unit: no scatter is smaller than it allows.
     stated : float, optional
         Standard uncertainty of one value that is stated: it is enough where the scatter does not exceed it.
+    false_alarms : float
+        Part of honest tables in which a trial may be named.
 
     Returns
     -------
     tuple of OddTrial
-        At most one for each level, the farthest beyond its limit first; honest tables have one in 0.3 %.
+        At most one for each level, the farthest beyond its limit first.
 
     Notes
     -----
-    A trial is held against the pooled scatter of the other levels (its own would hide it) and of the rest of its
-    own. A single level of four or more by Grubbs.
+    A trial is held against the pooled scatter of the other levels (its own would hide it), or of the rest of
+    its own level where that is larger. A single level of four or more by Grubbs.
     """
     levels = int(group.max()) + 1 if len(group) else 0
     if not levels:
@@ -134,49 +140,40 @@ def odd_trials(
     off = values - means[group]
     scatter = _Scatter(count, np.bincount(group, off**2, levels).astype(float))
     tested = max(int(count[count >= FEWEST_IN_LEVEL].sum()), 1)
+    least = max(resolution / math.sqrt(12), 1e-9 * float(np.max(np.abs(values))))
     found = []
     for level in np.flatnonzero(count >= FEWEST_IN_LEVEL):
         rows = np.flatnonzero(group == level)
         worst = int(rows[np.argmax(np.abs(off[rows]))])
-        limit = _limit(values, rows, worst, scatter.of_others(int(level)), tested, resolution, stated)
+        rest = rows[rows != worst]
+        one, times = _spread(
+            values[rows], values[rest], scatter.of_others(int(level)), stated, false_alarms / tested
+        )
+        one = max(one, least)
+        limit = times * one * math.sqrt(1 - 1 / len(rows))
         if abs(off[worst]) > limit:
-            rest = rows[rows != worst]
-            both = (worst,) if len(rows) > FEWEST_IN_LEVEL else tuple(int(i) for i in rows)
-            found.append(
-                OddTrial(
-                    both,
-                    int(level),
-                    float(off[worst]),
-                    limit,
-                    float(means[level]),
-                    float(values[rest].mean()),
-                )
-            )
+            which = (worst,) if len(rows) > FEWEST_IN_LEVEL else tuple(int(i) for i in rows)
+            mean, without = float(means[level]), float(values[rest].mean())
+            found.append(OddTrial(which, int(level), float(off[worst]), limit, one, mean, without))
     return tuple(sorted(found, key=lambda odd: -abs(odd.off) / odd.limit))
 
 
-def _limit(
-    values: Array, rows: NDArray[np.int_], worst: int, others: tuple[float, int], tested: int, resolution: float,
-    stated: float | None,
-) -> float:  # fmt: skip
-    """Deviation from the mean of its level that chance explains, in the unit of the values."""
+def _spread(
+    level: Array, rest: Array, others: tuple[float, int], stated: float | None, false_alarms: float
+) -> tuple[float, float]:
+    """Standard deviation of one value, and how many of them chance explains."""
     from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
 
-    n = len(rows)
-    tail = FALSE_ALARMS / (2 * tested)
-    share = math.sqrt(1 - 1 / n)
-    variance, dof = others
-    least = max(resolution / math.sqrt(12), 1e-9 * float(np.max(np.abs(values))))
+    n, (variance, dof) = len(level), others
     if stated is not None and (dof == 0 or variance <= _most(stated, dof)):
-        return max(-float(ndtri(tail)) * stated, least) * share
-    rest = values[rows[rows != worst]]
-    own = float(np.std(rest, ddof=1)) if len(rest) > 1 else 0.0
+        return stated, -float(ndtri(false_alarms / 2))
     if dof == 0:
         if n < FEWEST_FOR_ODD:
-            return math.inf
-        sd = float(np.std(values[rows], ddof=1))
-        return max(grubbs_limit(n, FALSE_ALARMS) * sd, least)
-    return ROOM * -float(stdtrit(dof, tail)) * max(math.sqrt(variance), own, least) * share
+            return math.nan, math.inf
+        # of itself alone: Grubbs, whose limit is in standard deviations of the whole sample
+        return float(np.std(level, ddof=1)), grubbs_limit(n, false_alarms * n) / math.sqrt(1 - 1 / n)
+    own = float(np.std(rest, ddof=1)) if len(rest) > 1 else 0.0
+    return max(math.sqrt(variance), own), ROOM * -float(stdtrit(dof, false_alarms / 2))
 
 
 def _most(stated: float, dof: int) -> float:

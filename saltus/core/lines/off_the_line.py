@@ -145,16 +145,32 @@ def off_the_line(line: Line) -> OffTheLine | None:
     that of pooled repeats (Student). Where the others scatter more than that explains (χ², 1 %), or nothing else is
     there, the scatter of the others about their line stands for it (Student, n − 3). Corrected for looking at all.
     """
-    x, y = line.x.value, line.y.value
-    n = len(x)
-    sigma, dof = own_spread(line)
-    known = bool(np.all(sigma > 0)) and dof > 0
-    if n < (FEWEST if known else FEWEST_SCATTER):
-        return None
-    weights = sigma if known else np.full(n, float(np.ptp(y)) or 1.0)
-    found = [_one(x, y, weights, dof if known else 0.0, i, line.through_origin) for i in range(n)]
+    found = [against_others(line, i) for i in range(len(line.x))]
     best = max((f for f in found if f is not None), key=lambda f: f.in_u / f.limit, default=None)
     return best if best is not None and best.in_u > best.limit else None
+
+
+def against_others(line: Line, i: int) -> OffTheLine | None:
+    """Hold one point against the line through the others, see :func:`off_the_line`.
+
+    Parameters
+    ----------
+    line : Line
+    i : int
+        Its place.
+
+    Returns
+    -------
+    OffTheLine or None
+        None where there are too few others.
+    """
+    sigma, dof = own_spread(line)
+    known = bool(np.all(sigma > 0)) and dof > 0
+    n = len(line.x)
+    if n < (FEWEST if known else FEWEST_SCATTER):
+        return None
+    weights = sigma if known else np.full(n, float(np.ptp(line.y.value)) or 1.0)
+    return _one(line.x.value, line.y.value, weights, dof if known else 0.0, i, line.through_origin)
 
 
 def _one(x: Array, y: Array, sigma: Array, dof: float, i: int, through_origin: bool) -> OffTheLine | None:
@@ -192,13 +208,15 @@ def _student(tail: float, dof: float) -> float:
     return -float(ndtri(tail)) if math.isinf(dof) else -float(stdtrit(dof, tail))
 
 
-def bend(line: Line) -> Bend | None:
+def bend(line: Line, among: NDArray[np.bool_] | None = None) -> Bend | None:
     """Find out whether the points bend, and which end does.
 
     Parameters
     ----------
     line : Line
         At least five points.
+    among : (N,) ndarray of bool, optional
+        Only these points are looked at.
 
     Returns
     -------
@@ -206,6 +224,8 @@ def bend(line: Line) -> Bend | None:
         None where the quadratic term is not told from zero (p < 0.003).
     """
     order = np.argsort(line.x.value, kind="stable")
+    if among is not None:
+        order = order[among[order]]
     x, y = line.x.value[order], line.y.value[order]
     sigma, dof = own_spread(line)
     known = bool(np.all(sigma > 0)) and dof > 0

@@ -64,6 +64,7 @@ class Bench:
     unlike: bool = False
     group: NDArray[np.int_] | None = None
     fits: dict[str, Fitted] = field(default_factory=dict)
+    line_rows: tuple[NDArray[np.int_], ...] = ()
     results: dict[str, Quantity | None] = field(default_factory=dict)
     failed: set[str] = field(default_factory=set)
     warnings: list[Notice] = field(default_factory=list)

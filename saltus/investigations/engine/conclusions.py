@@ -7,14 +7,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.quantity import Quantity
 from saltus.investigations.engine.bench import Bench, computed, known_names, pick, versus, wide
+from saltus.investigations.engine.outcome import Check
 from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterator, Mapping
 
     from saltus.core.formulas import Formula
-    from saltus.core.quantity import Quantity
 
 SURE = 4.5
 """Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
@@ -71,18 +72,6 @@ def check_data(bench: Bench) -> None:
             and all(_holds(bench, f, env, warn.significant) for f in warn.when)
         ):
             bench.notice(warn.text, warn.slip or None)
-    for name, (least, most) in bench.recipe.plausible.items():
-        q = bench.results.get(name)
-        if q is None or not (least.names | most.names) <= env.keys():
-            continue
-        low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
-        room = q.U95 if math.isfinite(q.U95) else 0.0
-        if not low - room <= float(q) <= high + room:
-            bench.notice(
-                say(
-                    "conclusions.lies-outside-what-possible", name=name, low=low, high=high, unit=q.unit.ascii
-                )
-            )
 
 
 def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], significant: bool) -> bool:
@@ -94,10 +83,10 @@ def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], signific
     return value > max(SURE * u, 1e-12)
 
 
-def what_can_be_checked(bench: Bench) -> tuple[tuple[Quantity | None, Quantity, float], ...]:
+def what_can_be_checked(bench: Bench) -> tuple[Check, ...]:
     """What can be checked for making sense; the inner names of lines go."""
     env = known_names(bench)
-    out: list[tuple[Quantity | None, Quantity, float]] = []
+    out: list[Check] = []
     for sense in bench.recipe.sense:
         if not sense.like.names <= env.keys():
             continue
@@ -105,8 +94,27 @@ def what_can_be_checked(bench: Bench) -> tuple[tuple[Quantity | None, Quantity, 
         # a result that failed is not to be taken for the given of its name
         lost = [n for n in sense.of.names if n in bench.recipe.results and bench.results.get(n) is None]
         if sense.of.names <= env.keys() and not lost:
-            out.append((computed(bench, sense.of, env, "rows"), like, sense.within))
+            out.append(Check(computed(bench, sense.of, env, "rows"), like, sense.within))
         elif sense.of.names <= env.keys() | bench.failed:
-            out.append((None, like, sense.within))
+            out.append(Check(None, like, sense.within))
     bench.results = {n: q for n, q in bench.results.items() if not n.startswith("?")}
-    return tuple(out)
+    return (*out, *_ranges(bench, env))
+
+
+def _ranges(bench: Bench, env: Mapping[str, Quantity]) -> Iterator[Check]:
+    """Typed quantities against what is usual, results against what is possible."""
+    recipe = bench.recipe
+    for name, typed in recipe.typed.items():
+        q = bench.rows.get(name) if name in recipe.columns else bench.givens.get(name)
+        if typed.typical is None or q is None:
+            continue
+        sizes = np.abs(q.value[np.isfinite(q.value) & (q.value != 0)])
+        if len(np.atleast_1d(sizes)):
+            low, high = typed.typical
+            size = Quantity(float(np.median(sizes)), q.unit)
+            yield Check(size, low=low, high=high, typed=True, name=name)
+    for name, (least, most) in recipe.plausible.items():
+        q = bench.results.get(name)
+        if q is not None and (least.names | most.names) <= env.keys():
+            low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
+            yield Check(q, low=low, high=high, name=name)

@@ -16,6 +16,8 @@ from saltus.investigations.engine.schools import slope_by
 from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from saltus.investigations.engine.outcome import Fitted
     from saltus.investigations.recipe.recipe import Fit
 
@@ -39,6 +41,9 @@ def lay_fits(bench: Bench) -> None:
         where = f"levels of {fit.series}" if fit.series else "levels"
         x, y = (wide(computed(rows, f, env, where), count) for f in (fit.x, fit.y))
         bench.fits[name] = made = _laid(bench, name, fit, x, y, rows)
+        if name == next(iter(bench.recipe.fits)) and rows.group is not None:
+            good = np.flatnonzero(_usable(x, y))
+            bench.line_rows = tuple(np.flatnonzero(rows.group == i) for i in good)
         if isinstance(made, NoLine):
             _fit_failed(bench, name, made.reason)
             continue
@@ -56,7 +61,7 @@ def _in_words(bench: Bench, names: frozenset[str]) -> bool:
 
 def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Bench) -> Fitted:
     within = _within(bench, fit, y, rows)
-    good = np.isfinite(x.value) & np.isfinite(y.value) & np.isfinite(x.u) & np.isfinite(y.u)
+    good = _usable(x, y)
     weights = rows.counts
     if not np.all(good):
         keep = np.flatnonzero(good)
@@ -74,6 +79,11 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
         x, y, through_origin=model == "proportional", weights=weights, within=within, of=("fit", name)
     )
     return line if isinstance(line, NoLine) else slope_by(line, bench.options.slope_u)
+
+
+def _usable(x: Quantity, y: Quantity) -> NDArray[np.bool_]:
+    """Points with nothing missing."""
+    return np.isfinite(x.value) & np.isfinite(y.value) & np.isfinite(x.u) & np.isfinite(y.u)
 
 
 def _within(bench: Bench, fit: Fit, y: Quantity, rows: Bench) -> tuple[float, int]:

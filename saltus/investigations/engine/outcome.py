@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -90,6 +91,34 @@ class Level:
 
 
 @dataclass(frozen=True)
+class Check:
+    """Something that makes sense or not.
+
+    Attributes
+    ----------
+    value : Quantity or None
+        None where the data do not give it.
+    like : Quantity or None
+        What it should be like, within the factor 1 + ``within``; None for a range.
+    within : float
+    low, high : float
+        SI: of a range, in which the size of a typed value, or a result, lies.
+    typed : bool
+        Whether the range is that of a typed quantity; else that of a result, which has a sign.
+    name : str
+        Of the column, given or result.
+    """
+
+    value: Quantity | None
+    like: Quantity | None = None
+    within: float = 0.0
+    low: float = 0.0
+    high: float = math.inf
+    typed: bool = False
+    name: str = ""
+
+
+@dataclass(frozen=True)
 class Outcome:
     """Results of an investigation, from one table.
 
@@ -109,9 +138,16 @@ class Outcome:
         Rows with nothing missing.
     points : tuple of dict
         Characteristic points of a record: name, time (s) and direction of motion.
-    sense : tuple of (Quantity or None, Quantity, float)
-        What can be checked: a value (None where the data do not give it), what it should be like, and within
-        what part.
+    sense : tuple of Check
+        What can be checked.
+    columns : mapping of str to Quantity
+        (N,) typed and derived ones, of the rows that count.
+    group : (N,) ndarray of int or None
+        Level of each row that counts, −1 for those of none.
+    line_rows : tuple of ndarray of int
+        Of the first line: the rows behind each of its points.
+    level_columns : mapping of str to Quantity
+        (L,) what is averaged or derived at each level, as reported.
     """
 
     recipe: Recipe
@@ -124,4 +160,8 @@ class Outcome:
     warnings: tuple[Notice, ...]
     used: NDArray[np.int_]
     points: tuple[dict[str, object], ...] = ()
-    sense: tuple[tuple[Quantity | None, Quantity, float], ...] = ()
+    sense: tuple[Check, ...] = ()
+    columns: Mapping[str, Quantity] = field(default_factory=dict)
+    group: NDArray[np.int_] | None = None
+    line_rows: tuple[NDArray[np.int_], ...] = ()
+    level_columns: Mapping[str, Quantity] = field(default_factory=dict)

@@ -107,6 +107,10 @@ def _run(
         used,
         tuple(bench.points),
         sense,
+        bench.rows,
+        bench.group,
+        bench.line_rows,
+        {**bench.levels, **bench.reported},
     )
 
 

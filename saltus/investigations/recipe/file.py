@@ -11,6 +11,7 @@ from pydantic import BaseModel, ValidationError
 from saltus.core.entry import entry
 from saltus.core.units import parse_unit
 from saltus.investigations.recipe import form
+from saltus.investigations.recipe.mistakes import usual
 from saltus.investigations.recipe.recipe import (
     Choice,
     Column,
@@ -82,7 +83,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         question=read.question,
         texts={key: getattr(read, key) for key in form.TEXTS},
         minutes=read.minutes,
-        columns={n: _column(c) for n, c in read.columns.items()},
+        columns={n: _column(c, f"{name}, columns.{n}") for n, c in read.columns.items()},
         givens=_free_fall() | {n: _given(g, f"{name}, givens.{n}") for n, g in read.givens.items()},
         level=read.level,
         average=read.average,
@@ -101,8 +102,9 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         matters=read.matters,
         plausible=read.plausible,
         warns=tuple(Warn(w.slip, w.text, w.when, w.significant) for w in read.warn),
-        slips=tuple(Slip(s.slip, s.text, s.undo) for s in read.slips),
+        slips=tuple(Slip(s.slip, s.text, s.undo, s.row) for s in read.slips),
         sense=tuple(Sense(s.of, s.like, s.within) for s in read.sense),
+        repeats=read.repeats,
         finds=read.finds,
         methods=read.methods,
         drawing=read.drawing,
@@ -151,9 +153,19 @@ def _fault(error: ErrorDetails) -> str:
     return say(code, **wanted)
 
 
-def _column(read: form.Column) -> Column:
+def _column(read: form.Column, where: str) -> Column:
     optional = read.default is not None if read.optional is None else read.optional
-    return Column(*read.unit, read.kind, read.default, optional, read.words)
+    return Column(*read.unit, read.kind, read.default, optional, read.words, *_wrongs(read, where))
+
+
+def _wrongs(read: form.Column | form.Given, where: str) -> tuple[tuple[float, float] | None, tuple[str, ...]]:
+    """The usual range of a quantity, SI, and what is easily done wrong with it."""
+    unit, text = read.unit
+    wrongs = tuple(dict.fromkeys((*read.mistakes, *usual(unit))))
+    if not read.typical:
+        return None, wrongs
+    low, high = (entry(t, unit, default_unit=text, where=f"{where}.typical").value for t in read.typical)
+    return (low, high), wrongs
 
 
 def _free_fall() -> dict[str, Given]:
@@ -166,7 +178,7 @@ def _given(read: form.Given, where: str) -> Given:
     if read.default is not None and not read.choices:
         entry(read.default, unit, default_unit=text, where=where)
     optional = read.default is not None if read.optional is None else read.optional
-    return Given(unit, text, read.default, optional, read.choices, read.words)
+    return Given(unit, text, read.default, optional, read.choices, read.words, *_wrongs(read, where))
 
 
 def _choices(read: tuple[form.Choice, ...]) -> tuple[Choice, ...]:
@@ -176,7 +188,7 @@ def _choices(read: tuple[form.Choice, ...]) -> tuple[Choice, ...]:
 def _check_names(file: str, recipe: Recipe) -> None:
     """Every name a formula uses must be one that can be there."""
     typed = {*recipe.columns, *recipe.givens, *recipe.rows}
-    for key in ("level", "average", "series"):
+    for key in ("level", "average", "series", "repeats"):
         for name in getattr(recipe, key):
             if name not in typed:
                 raise RecipeError(f"{file}, {key}: {say('recipe.no-column', name=name)}")

@@ -23,6 +23,7 @@ from pydantic_core import PydanticCustomError, core_schema
 from saltus.core.formula_order import in_order
 from saltus.core.formulas import Formula, FormulaError, parse
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.investigations.recipe.mistakes import MISTAKES
 from saltus.investigations.recipe.recipe import FUNCTIONS, METHODS, MODELS, RECIPE_ID, SLIPS
 from saltus.investigations.sentences import say
 
@@ -102,6 +103,18 @@ def _slip(value: str) -> str:
     return value
 
 
+def _mistake(value: str) -> str:
+    if value not in MISTAKES:
+        raise fault(say("recipe.not-mistake-known", slip=value, all=", ".join(MISTAKES)))
+    return value
+
+
+def _range(value: Any) -> Any:
+    if not isinstance(value, list) or len(value) != 2:
+        raise fault(say("recipe.two-values-expected-here"))
+    return value
+
+
 def _model(value: str) -> str:
     if value not in MODELS:
         raise fault(say("recipe.no-model", all=", ".join(MODELS)))
@@ -162,6 +175,9 @@ ModelText = Annotated[
     str, BeforeValidator(_text), AfterValidator(_model), WithJsonSchema({"enum": [*MODELS]})
 ]
 MethodText = Annotated[str, AfterValidator(_method), WithJsonSchema({"enum": [*METHODS]})]
+MistakeText = Annotated[
+    str, BeforeValidator(_text), AfterValidator(_mistake), WithJsonSchema({"enum": [*MISTAKES]})
+]
 EachText = Annotated[Literal["", "row", "level"], BeforeValidator(_each)]
 KindText = Annotated[Kind, BeforeValidator(_kind)]
 Part = Annotated[float, BeforeValidator(_part), Field(gt=0, le=1)]
@@ -184,6 +200,8 @@ class Column(_Form):
     default: Written | None = None
     optional: bool | None = None
     words: Text = ""
+    typical: Annotated[tuple[Written, ...], BeforeValidator(_range)] = ()
+    mistakes: tuple[MistakeText, ...] = ()
 
 
 class Given(_Form):
@@ -194,6 +212,8 @@ class Given(_Form):
     optional: bool | None = None
     choices: tuple[Written, ...] = ()
     words: Text = ""
+    typical: Annotated[tuple[Written, ...], BeforeValidator(_range)] = ()
+    mistakes: tuple[MistakeText, ...] = ()
 
 
 class Choice(_Form):
@@ -242,6 +262,7 @@ class Slip(_Form):
     slip: SlipText = ""
     text: Text
     undo: Named[FormulaText] = {}
+    row: bool = False
 
 
 class Sense(_Form):
@@ -288,6 +309,7 @@ class RecipeForm(_Form):
     warn: tuple[Warn, ...] = ()
     slips: tuple[Slip, ...] = ()
     sense: tuple[Sense, ...] = ()
+    repeats: Texts = ()
     finds: Text = ""
     methods: Annotated[tuple[MethodText, ...], BeforeValidator(_texts)] = ()
     drawing: Texts = ()

@@ -24,7 +24,9 @@ SLIPS = (
     "playback-rate",
     "baseline-changed", "beyond-safe-reading", "large-amplitude", "not-terminal", "tilted-track",
     "rest-in-mean", "duplicate-frames", "scale-plane", "length-to-edge", "not-doubled", "half-range",
-    "truncated-mean",
+    "truncated-mean", "odd-value", "off-the-line", "not-plausible", "diameter-for-radius", "whole-wavelength",
+    "old-zero", "batch-of-one", "rpm-as-hertz", "millimetres-as-metres", "rms-for-slope-u", "unzeroed-sensor",
+    "reversed-sensor", "recorded-direction", "linear-density-per-gram",
 )  # fmt: skip
 
 
@@ -57,6 +59,10 @@ class Column:
         Whether it may be missing altogether.
     words : str
         For people.
+    typical : (float, float) or None
+        Smallest and largest size that is usual, SI.
+    mistakes : tuple of str
+        What is easily done wrong with it, see :data:`saltus.investigations.recipe.mistakes.MISTAKES`.
     """
 
     unit: Unit = ONE
@@ -65,11 +71,13 @@ class Column:
     default: str | None = None
     optional: bool = False
     words: str = ""
+    typical: tuple[float, float] | None = None
+    mistakes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class Given:
-    """A quantity entered once; ``choices`` instead of a unit for one given as a word."""
+    """A quantity entered once; ``choices`` instead of a unit for one given as a word; else as :class:`Column`."""
 
     unit: Unit = ONE
     unit_text: str = ""
@@ -77,6 +85,8 @@ class Given:
     optional: bool = False
     choices: tuple[str, ...] = ()
     words: str = ""
+    typical: tuple[float, float] | None = None
+    mistakes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -127,11 +137,12 @@ class Warn:
 
 @dataclass(frozen=True)
 class Slip:
-    """A mistake that can be undone: columns or givens as they should have been."""
+    """A mistake that can be undone: columns or givens as they should have been; ``row``: also in one row alone."""
 
     slip: str
     text: str
     undo: dict[str, Formula]
+    row: bool = False
 
 
 @dataclass(frozen=True)
@@ -171,11 +182,18 @@ class Recipe:
     warns: tuple[Warn, ...]
     slips: tuple[Slip, ...]
     sense: tuple[Sense, ...]
+    repeats: tuple[str, ...]
     finds: str
     methods: tuple[str, ...]
     drawing: tuple[str, ...]
     load: dict[str, str]
     example: dict[str, Any]
+
+    @property
+    def typed(self) -> dict[str, Column | Given]:
+        """Columns and givens that are numbers, by name."""
+        numbers: dict[str, Column | Given] = {n: c for n, c in self.columns.items() if c.kind != "text"}
+        return numbers | {n: g for n, g in self.givens.items() if not g.choices}
 
     def title_of(self, name: str) -> str:
         """Words for a column, a given or a result."""

@@ -1,0 +1,272 @@
+"""What is odd about one trial or one level: repeats that stand out, points off the line, ends that bend away."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.lines.off_the_line import FALSE_ALARMS, OffTheLine, against_others, bend, off_the_line
+from saltus.core.lines.straight import Line
+from saltus.core.odd_trials import OddTrial, odd_trials
+from saltus.core.statement import stated
+from saltus.core.units import UnitError
+from saltus.core.written import WrittenError, digits, last_place
+from saltus.investigations.engine.outcome import Notice
+from saltus.investigations.engine.run import rows_of, run
+from saltus.investigations.judgement.mistake_words import one_row_changes
+from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.sentences import say
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping
+
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.bench import Options
+    from saltus.investigations.engine.outcome import Outcome
+    from saltus.investigations.judgement.mistake_words import Change
+    from saltus.investigations.recipe.recipe import Recipe
+    from saltus.investigations.table.trials import Trials
+
+    Rows = NDArray[np.int_]
+
+NEAR = 2.0
+"""Standard uncertainties within which a slip undone brings a value back."""
+MOST_ROWS = 2000
+"""Larger tables have more to tell than one trial."""
+
+
+def watched(recipe: Recipe) -> tuple[str, ...]:
+    """Columns whose rows at one level are repeats of one thing.
+
+    Parameters
+    ----------
+    recipe : Recipe
+    """
+    if recipe.repeats or recipe.average:
+        return recipe.repeats or recipe.average
+    asked = " ".join(c.formula.text for choices in recipe.results.values() for c in choices)
+    return tuple(n for n in recipe.rows if f"combine({n})" in asked) if recipe.level else ()
+
+
+def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
+    """Trials that stand out of their level, by the column in which they do.
+
+    Parameters
+    ----------
+    outcome : Outcome
+
+    Returns
+    -------
+    list of (str, OddTrial)
+        Rows among those that count.
+    """
+    names = [n for n in watched(outcome.recipe) if n in outcome.columns]
+    if outcome.group is None or not names or outcome.trials.rows > MOST_ROWS:
+        return []
+    group = outcome.group if outcome.recipe.level else np.where(outcome.group >= 0, 0, -1)
+    found: dict[int, tuple[str, OddTrial]] = {}
+    for name in names:
+        q = outcome.columns[name]
+        use = np.flatnonzero((group >= 0) & np.isfinite(q.value))
+        if not len(use):
+            continue
+        _levels, of = np.unique(group[use], return_inverse=True)
+        own = q.split()[0].u[use]
+        explained = float(np.median(own)) if len(own) and np.all(own > 0) else None
+        share = FALSE_ALARMS / len(names)
+        for one in odd_trials(
+            q.value[use], of, resolution=_resolution(outcome, name, q), stated=explained, false_alarms=share
+        ):
+            rows = tuple(int(use[i]) for i in one.rows)
+            found.setdefault(rows[0], (name, replace(one, rows=rows)))
+    return list(found.values())
+
+
+def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
+    """Step of the last digit of a typed column, SI; of one that is worked out its columns' steps carried along."""
+    column = outcome.trials.columns.get(name)
+    texts = [t for t in column.texts if digits(t)][:50] if column is not None else []
+    if column is not None and texts:
+        i = column.texts.index(texts[0])
+        step = max(last_place(t) for t in texts)
+        typed, value = float(_number(texts[0])), float(column.values[i])
+        return step * abs(value / typed) if typed else 0.0
+    # worked out: as a part of its size, that of the roughest column it rests on
+    formula = outcome.recipe.rows.get(name)
+    parts = [0.0]
+    for other in formula.names if formula is not None else ():
+        if other in outcome.trials.columns and outcome.recipe.columns[other].unit.ascii == "s":
+            size = float(np.nanmedian(np.abs(outcome.trials.columns[other].values)))
+            parts.append(_resolution(outcome, other, outcome.columns[other]) / size if size else 0.0)
+    return max(parts) * float(np.nanmedian(np.abs(q.value)))
+
+
+def _number(text: str) -> str:
+    return text.strip("'").replace(",", ".").replace("\\u2212", "-").split("(")[0].split("±")[0].split()[0]
+
+
+def doubts(
+    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options
+) -> tuple[list[Notice], set[int]]:
+    """Say which trials and levels are odd, and which slip would explain each.
+
+    Parameters
+    ----------
+    outcome : Outcome
+    trials, givens, options
+        What it was run on.
+
+    Returns
+    -------
+    notices : list of Notice
+    doubtful : set of int
+        Rows of the table that should not be asked what is wrong with the whole of it.
+    """
+    kept = np.flatnonzero(trials.kept)
+    told: list[Notice] = []
+    doubtful: set[int] = set()
+    odd = odd_of(outcome)
+    for name, one in odd:
+        told += _odd_trial(outcome, (trials, givens), name, one, kept)
+        doubtful |= {int(kept[i]) for i in one.rows}
+    line = next(iter(outcome.fits.values()), None)
+    if not isinstance(line, Line) or len(line.x) != len(outcome.line_rows) or len(line.x) > MOST_ROWS:
+        return told, doubtful
+    if odd:
+        return told, doubtful
+    off = off_the_line(line)
+    bent = bend(line)
+    if off is not None and (bent is None or _explains(line, off, bent)):
+        rows = outcome.line_rows[off.point]
+        told += _off(outcome, (trials, givens, options), line, off, kept)
+        doubtful |= {int(kept[i]) for i in rows}
+    elif bent is not None:
+        told.append(_bent(outcome, line, bent.points, bent.straight))
+        doubtful |= {int(kept[i]) for p in bent.points for i in outcome.line_rows[p]}
+    return told, doubtful
+
+
+def _explains(line: Line, off: OffTheLine, bent: object) -> bool:
+    """Whether one point off the line accounts for the bend: without it the rest is straight."""
+    return bent is None or bend(line, np.arange(len(line.x)) != off.point) is None
+
+
+def _odd_trial(
+    outcome: Outcome, run_on: tuple[Trials, Mapping[str, str]], name: str, one: OddTrial, kept: Rows
+) -> Iterator[Notice]:
+    """An odd trial, the effect of leaving it out, and the slips that would bring it back."""
+    recipe, unit = outcome.recipe, outcome.columns[name].unit
+    title, level = recipe.title_of(name), level_of(outcome, one.rows[0])
+    value, mean, without = (
+        stated(v, one.scatter, unit) if i else stated(v, None, unit)
+        for i, v in enumerate((float(outcome.columns[name].value[one.rows[0]]), one.mean, one.without))
+    )
+    if len(one.rows) > 1:
+        words = say("doubt.two-differ", name=title, level=level or "", times=abs(one.off) / one.limit)
+        yield Notice(words, "odd-value", level)
+        return
+    row = one.rows[0]
+    trial = row_number(outcome, row)
+    told = {"trial": trial, "name": title, "value": value, "mean": mean, "without": without}
+    sentence = say("doubt.odd", **told) if level is None else say("doubt.odd-at", level=level, **told)
+    yield Notice(sentence, "odd-value", level, trial)
+    trials, givens = run_on
+    values = _given_values(outcome, givens)
+    for change in one_row_changes(recipe, outcome):
+        made = _column_with(recipe, trials, values, change, np.array([kept[row]]), name)
+        if made is not None and abs(made - one.without) <= NEAR * one.scatter * math.sqrt(1.5):
+            yield Notice(change.words(trial), change.slip, level, trial)
+
+
+def _off(
+    outcome: Outcome,
+    run_on: tuple[Trials, Mapping[str, str], Options],
+    line: Line,
+    off: OffTheLine,
+    kept: Rows,
+) -> Iterator[Notice]:
+    """A level off the line, and the slips that would bring it back."""
+    rows = outcome.line_rows[off.point]
+    level = level_of(outcome, int(rows[0]))
+    trial = row_number(outcome, int(rows[0])) if len(rows) == 1 else None
+    distance = stated(abs(off.off), None, line.y.unit)
+    yield Notice(
+        say("doubt.off-the-line", level=level or trial, n=off.in_u, distance=distance),
+        "off-the-line",
+        level,
+        trial,
+    )
+    trials, givens, options = run_on
+    for change in one_row_changes(outcome.recipe, outcome):
+        values = change.applied(trials, kept[rows])
+        if values is None:
+            continue
+        try:
+            made = run(outcome.recipe, trials.with_values(change.name, values), givens, options)
+        except (RecipeError, WrittenError, UnitError):
+            continue
+        if _is_back(made, int(rows[0])):
+            yield Notice(change.words_at(level), change.slip, level, trial)
+
+
+def _is_back(made: Outcome, row: int) -> bool:
+    """Whether the level of a row now lies within 2 u of the line through the others."""
+    line = next(iter(made.fits.values()), None)
+    point = next((p for p, rows in enumerate(made.line_rows) if row in rows), None)
+    if not isinstance(line, Line) or point is None:
+        return False
+    held = against_others(line, point)
+    return held is not None and held.in_u <= NEAR
+
+
+def _bent(outcome: Outcome, line: Line, points: tuple[int, ...], straight: tuple[float, float]) -> Notice:
+    if not points:
+        return Notice(say("doubt.bent-all"), "off-the-line")
+    names = [level_of(outcome, int(outcome.line_rows[p][0])) or "" for p in points]
+    at = [int(np.flatnonzero(line.x.value == x)[0]) for x in straight]
+    ends = [level_of(outcome, int(outcome.line_rows[p][0])) or "" for p in at]
+    first = line.x.value[points[0]] > straight[1]
+    code = "doubt.bends-up-to" if first else "doubt.bends-from"
+    words = say(code, n=len(points), names=", ".join(names), end=ends[1] if first else ends[0])
+    return Notice(words, "off-the-line", names[0])
+
+
+def _column_with(
+    recipe: Recipe, trials: Trials, givens: Mapping[str, Quantity], change: Change, rows: Rows, name: str
+) -> float | None:
+    """Value of a column in a row once a slip is undone in it."""
+    values = change.applied(trials, rows)
+    if values is None:
+        return None
+    columns, _problems = rows_of(recipe, trials.with_values(change.name, values).only(rows), givens)
+    q = columns.get(name)
+    return float(q.value[0]) if q is not None and math.isfinite(float(q.value[0])) else None
+
+
+def _given_values(outcome: Outcome, givens: Mapping[str, str]) -> dict[str, Quantity]:
+    from saltus.investigations.table.trials import given_quantity  # noqa: PLC0415  only here
+
+    found = {}
+    for name, given in outcome.recipe.givens.items():
+        text = givens.get(name, given.default)
+        if text is not None and not given.choices:
+            found[name] = given_quantity(name, text, given.unit, given.unit_text)
+    return found
+
+
+def level_of(outcome: Outcome, row: int) -> str | None:
+    """Name of the level of a row that counts, as typed; None where it has none."""
+    if not outcome.recipe.level:
+        return None
+    key = outcome.trials.keys[row]
+    return next((level.name for level in outcome.levels if key in level.keys), None)
+
+
+def row_number(outcome: Outcome, row: int) -> int:
+    """Number of a row that counts in its table, from 1."""
+    return outcome.trials.lines[row] - 1
