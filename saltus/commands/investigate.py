@@ -65,19 +65,22 @@ def investigate(
             continue
         print(f"{path.name}: {recipe.title}")
         for name, q in outcome.results.items():
-            print(f"  {name} = {_said(q)}")
+            print(f"  {name} = {_said(q, convention)}")
         for c in outcome.compared:
             print(f"  {_verdict(c)}")
         for told in (*outcome.warnings, *slips):
             print(f"  {told.text}")
 
 
-def _said(q: Quantity | None) -> str:
+def _said(q: Quantity | None, convention: str) -> str:
     """A result for people; what is not known yet says so."""
     if q is None:
         return _("not yet")
-    tail = _("(95 %)") if math.isfinite(q.U95) else _("(its uncertainty: not yet)")
-    return f"{stated(float(q), q.U95, q.unit)} {tail}"
+    if not math.isfinite(q.U95):
+        return f"{stated(float(q), None, q.unit)} {_('(its uncertainty: not yet)')}"
+    from saltus.investigations.view.advice import stated_by  # noqa: PLC0415  start-up time
+
+    return " ".join(stated_by(q, convention).split())
 
 
 def _verdict(c: Compared) -> str:
@@ -87,9 +90,16 @@ def _verdict(c: Compared) -> str:
     percent = c.found.percent if c.found is not None else None
     apart = f" ({percent:+.2g} %)".replace("-", "\u2212") if percent is not None else ""
     return _("{of} compared with {other}: {verdict}{apart}").format(
-        of=c.of, other=_("the given {name}").format(name=c.other) if c.of == c.other else c.other,
+        of=c.of + _where(c), other=_("the given {name}").format(name=c.other) if c.of == c.other else c.other,
         verdict=words, apart=apart,
     )  # fmt: skip
+
+
+def _where(c: Compared) -> str:
+    """Of which row or level, where it is one of many."""
+    if c.row is not None:
+        return " " + _("(row {n})").format(n=c.row)
+    return " " + _("(at {level})").format(level=c.level) if c.level is not None else ""
 
 
 def _list(as_json: bool) -> None:

@@ -147,6 +147,25 @@ def chance(difference: Quantity) -> float:
     return 2 * float(stdtr(dof, -size / U95 * student_95(dof)))
 
 
+def times_beyond_chance(q: Quantity, chance: float = 0.0005) -> float:
+    """Give how many of its standard uncertainties a value lies off by chance alone, at most.
+
+    Parameters
+    ----------
+    q : Quantity
+        A single value.
+    chance : float
+        Two-sided probability of being farther off.
+    """
+    from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
+
+    known = math.isfinite(float(q.u)) and float(q.u) > 0
+    dof = q.coverage.dof if known else math.inf
+    if dof is None or math.isinf(dof):
+        return -float(ndtri(chance / 2))
+    return -float(stdtrit(max(dof, 1.0), chance / 2))
+
+
 def judged_together(comparisons: Sequence[Comparison]) -> list[Comparison]:
     """Judge comparisons that ask one question several times, row by row or level by level.
 

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+
 Shape = Literal["normal", "uniform", "t"]
 NORMAL_95 = 1.959963984540054
 MANY_DEGREES = 10.0
@@ -117,10 +118,9 @@ def _convolved_factor(
     from scipy.special import ndtr, stdtr  # noqa: PLC0415  start-up time
 
     reach = max([4.5, *(student_95(d) * 2.5 * s for s, d in student)])
-    cells = 8193
+    cells, length = 8191, 16384  # a power of two is transformed ten times as fast
     edges = np.linspace(-reach, reach, cells + 1)
     step = edges[1] - edges[0]
-    length = 2 * cells
     spectrum = np.ones(length // 2 + 1, dtype=complex)
     cumulative: list[NDArray[np.float64]] = []
     if gauss > step / 4:

@@ -132,9 +132,9 @@ def odd_trials(
     A trial is held against the pooled scatter of the other levels (its own would hide it), or of the rest of
     its own level where that is larger. A single level of four or more by Grubbs.
     """
-    levels = int(group.max()) + 1 if len(group) else 0
-    if not levels:
+    if not len(group):
         return ()
+    levels = int(group.max()) + 1
     count = np.bincount(group, minlength=levels)
     means = np.bincount(group, values, levels) / np.maximum(count, 1)
     off = values - means[group]
@@ -145,12 +145,9 @@ def odd_trials(
     for level in np.flatnonzero(count >= FEWEST_IN_LEVEL):
         rows = np.flatnonzero(group == level)
         worst = int(rows[np.argmax(np.abs(off[rows]))])
-        rest = rows[rows != worst]
-        one, times = _spread(
-            values[rows], values[rest], scatter.of_others(int(level)), stated, false_alarms / tested
-        )
-        one = max(one, least)
-        limit = times * one * math.sqrt(1 - 1 / len(rows))
+        rest, others = rows[rows != worst], scatter.of_others(int(level))
+        one, times = _spread(values[rows], values[rest], others, stated, false_alarms / tested)
+        limit = times * (one := max(one, least)) * math.sqrt(1 - 1 / len(rows))
         if abs(off[worst]) > limit:
             which = (worst,) if len(rows) > FEWEST_IN_LEVEL else tuple(int(i) for i in rows)
             mean, without = float(means[level]), float(values[rest].mean())

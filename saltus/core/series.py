@@ -208,6 +208,44 @@ def rest_at_an_end(values: Array) -> int | None:
     return at + 1 if z > SURE_SPLIT and apart > FAR * sd else None
 
 
+def resting_ends(t: Array, values: Array) -> int:
+    """Count readings at the ends of a free flight in which nothing moves yet, or no more.
+
+    Parameters
+    ----------
+    t, values : (n,) ndarray
+        s; positions of any unit.
+
+    Returns
+    -------
+    int
+        Of the longer rest: at least three readings that stay put, to which a parabola through all others does
+        not lead (by far more than chance explains); else 0.
+    """
+    forwards = _rest_before(t, values)
+    return max(forwards, _rest_before(-t[::-1], values[::-1]))
+
+
+def _rest_before(t: Array, values: Array) -> int:
+    n = len(t)
+    size = float(np.ptp(t))
+    if n < 10 or size <= 0:
+        return 0
+    tau = (t - t[0]) / size
+    for k in range(n - 6, 2, -1):
+        design = np.vander(tau[k:], 3)
+        inverse = np.linalg.pinv(design.T @ design)
+        coefficients = inverse @ design.T @ values[k:]
+        sd = float(np.std(values[k:] - design @ coefficients, ddof=3))
+        sd = max(sd, 1e-9 * float(np.max(np.abs(values))))
+        early = np.vander(tau[:k], 3)
+        off = np.abs(values[:k] - early @ coefficients)
+        u = sd * np.sqrt(1 + np.einsum("ij,jk,ik->i", early, inverse, early))
+        if float(np.std(values[:k])) < FAR * sd and np.all(off[: k - 1] > SURE_SPLIT * u[: k - 1]):
+            return k
+    return 0
+
+
 def zeroed(values: Array, quiet: slice) -> Array:
     """Take the mean of a quiet stretch off a record.
 

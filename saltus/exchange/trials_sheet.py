@@ -13,8 +13,9 @@ from saltus.exchange.graph import graph_of
 from saltus.exchange.motion_sections import log_section, motion_sections
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
 from saltus.exchange.timing_section import timing_result, timing_section
-from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.advice import stated_result
+from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.evidence import support
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.substitution import substitution
@@ -25,7 +26,7 @@ from saltus.investigations.view.table_view import (
     result_title,
     table_columns,
 )
-from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows, verdicts
+from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows
 
 if TYPE_CHECKING:
     from saltus.investigations.engine.evaluation import Evaluation
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.trials import Instrument
 
+MOST_DOUBTS = 8
 MOST_LEVELS, MOST_COLUMNS = 16, 6
 
 
@@ -229,7 +231,9 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
     fit = plotted(evaluation).fit
     says = [words for _mark, words in line_sentences(fit)]
     doubts = [_("{level}: {advice}").format(level=group_title(evaluation, g), advice=g.advice)
-              for g in evaluation.groups if g.advice]  # fmt: skip
+              for g in evaluation.groups if g.advice and not g.odd]  # fmt: skip
+    told = evaluation.outcome.warnings if evaluation.outcome is not None else ()
+    doubts = [*(one.text for one in (*slips_of(evaluation), *told)), *doubts][:MOST_DOUBTS]
     worked_lines = tuple(substitution(evaluation)) if notebook.findings.substitution else ()
     return [
         Section(_("Further results"), tuple(f"{n}: {v}" for n, v in results)),

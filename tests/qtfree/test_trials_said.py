@@ -19,6 +19,7 @@ from saltus.investigations.judgement.student import checked
 from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.drawing import shapes
 from saltus.investigations.recipe.recipe import RecipeError
+from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.evidence import evidence, support
 from saltus.investigations.view.gallery import GROUPS, catalogue, matches, plain_words
 from saltus.investigations.view.plots import axis_words, base_column, choices, plotted, read_off, straightest
@@ -31,7 +32,6 @@ from saltus.investigations.view.verdicts import (
     meaning,
     result_rows,
     schools,
-    verdicts,
 )
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE, Claim, DrawnLine, Instrument, Plot

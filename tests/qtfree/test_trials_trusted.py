@@ -16,9 +16,10 @@ from saltus.exchange.graph import graph_of
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
 from saltus.investigations.engine.evaluation import evaluate, slips_of
+from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.evidence import evidence
 from saltus.investigations.view.plots import plotted
-from saltus.investigations.view.verdicts import result_rows, schools, verdicts
+from saltus.investigations.view.verdicts import result_rows, schools
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.journal import Journal

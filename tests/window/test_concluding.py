@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel
 from saltus.exchange.tables import write_table
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import recipe_named
-from saltus.investigations.view.verdicts import verdicts
+from saltus.investigations.view.comparisons import verdicts
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.storage import save

@@ -31,7 +31,9 @@ _NOTHING: dict[str, Any] = {
 }  # fmt: skip
 
 
-def fit_json(model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = ()) -> dict[str, Any]:
+def fit_json(
+    model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = (), convention: str = "standard"
+) -> dict[str, Any]:
     """Describe a fitted line or curve.
 
     Parameters
@@ -40,6 +42,8 @@ def fit_json(model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = ()
     fit : Line, Curve or NoLine
     names : tuple of str
         Parameters of the model, null where there is no fit.
+    convention : str
+        Which convention they are stated in.
     """
     if isinstance(fit, NoLine):
         return {"model": model, **_NOTHING, "parameters": dict.fromkeys(names), "warnings": [fit.reason]}
@@ -57,14 +61,15 @@ def fit_json(model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = ()
     }
     if isinstance(fit, Curve):
         parameters = {
-            n: _value(q, float(v)) for (n, q), v in zip(fit.parameters.items(), fit.values, strict=True)
+            n: _value(q, float(v), "", convention)
+            for (n, q), v in zip(fit.parameters.items(), fit.values, strict=True)
         }
         return told | {"parameters": parameters, "steepest": None, "shallowest": None, "no_effect": None}
     unit = fit.y.unit / fit.x.unit
-    told["slope"] = _value(fit.slope, float(fit.values[1]), unit.ascii)
+    told["slope"] = _value(fit.slope, float(fit.values[1]), unit.ascii, convention)
     parameters = {"slope": told["slope"]}
     if not fit.through_origin:
-        told["intercept"] = _value(fit.intercept, float(fit.values[0]), fit.y.unit.ascii)
+        told["intercept"] = _value(fit.intercept, float(fit.values[0]), fit.y.unit.ascii, convention)
         parameters["intercept"] = told["intercept"]
     ends = extremes(fit.x, fit.y) if len(fit.x) <= MOST_FOR_EXTREMES else None
     return told | {
@@ -75,10 +80,12 @@ def fit_json(model: str, fit: Line | Curve | NoLine, names: tuple[str, ...] = ()
     }
 
 
-def _value(q: Quantity | None, value: float, unit: str = "") -> dict[str, Any] | None:
+def _value(
+    q: Quantity | None, value: float, unit: str = "", convention: str = "standard"
+) -> dict[str, Any] | None:
     """A quantity; where its uncertainty cannot be told, its value alone."""
     if q is not None:
-        return as_json(q)
+        return as_json(restated(q, convention))
     if not np.isfinite(value):
         return None
     return {
@@ -138,7 +145,9 @@ def outcome_json(outcome: Outcome, convention: str, told: list[Notice]) -> dict[
     results = {n: None if q is None else restated(q, convention) for n, q in outcome.results.items()}
     fits = {
         name: fit_json(
-            "proportional" if isinstance(f, Line) and f.through_origin else recipe.fits[name].model, f
+            "proportional" if isinstance(f, Line) and f.through_origin else recipe.fits[name].model,
+            f,
+            convention=convention,
         )
         for name, f in outcome.fits.items()
     }
@@ -153,15 +162,16 @@ def outcome_json(outcome: Outcome, convention: str, told: list[Notice]) -> dict[
             comparison_json(c) | {"overlap": c.found.overlap if c.found else None} for c in outcome.compared
         ],
         "levels": [
-            {"level": level.name, "n": level.count, "means": {n: as_json(q) for n, q in level.means.items()},
-             "sd": level.sds}
+            {"level": level.name, "n": level.count,
+             "means": {n: as_json(restated(q, convention)) for n, q in level.means.items()},
+             "sd": level.sds, "borrowed": level.borrowed}
             for level in outcome.levels
         ],
         "trials": _trials(outcome),
         **({"points": list(outcome.points)} if outcome.points else {}),
         "budget": next(iter(budgets.values()), []),
         "budgets": budgets,
-        "warnings": [{"slip": w.slip, "text": w.text} for w in (*outcome.warnings, *told)],
+        "warnings": [warning_json(w) for w in (*outcome.warnings, *told)],
     }  # fmt: skip
 
 
@@ -178,7 +188,15 @@ def comparison_json(one: Compared) -> dict[str, Any]:
         "difference": as_json(found.difference) if found else None,
         "percent": found.percent if found else None,
         "agree": found.agree if found else None,
+        **({"row": one.row} if one.row is not None else {}),
+        **({"level": one.level} if one.level is not None else {}),
     }
+
+
+def warning_json(told: Notice) -> dict[str, Any]:
+    """Object of a warning: its slip, its sentence, and of which level and trial it is."""
+    where = {"level": told.level, "trial": told.trial}
+    return {"slip": told.slip, "text": told.text, **{k: v for k, v in where.items() if v is not None}}
 
 
 def _trials(outcome: Outcome) -> list[dict[str, Any]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any
 
-from saltus.commands.tabular.number_json import comparison_json
+from saltus.commands.tabular.number_json import comparison_json, warning_json
 from saltus.commands.tabular.timing_table import crossing_json
 from saltus.core.budget import budget
 from saltus.core.clock.cycles import Cycles
@@ -15,7 +15,7 @@ from saltus.core.statement import as_json
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.engine.schools import restated
-from saltus.investigations.view.verdicts import against_value
+from saltus.investigations.view.comparisons import against_value
 from saltus.notebook.derived.motion import mapping_of, segment_fit
 from saltus.notebook.derived.times import count_value, gate_values, interval_period, interval_value
 
@@ -74,7 +74,7 @@ def _of_table(evaluation: Evaluation, warnings: Warnings) -> dict[str, Any]:
         warnings += [_warning(f"{name}: {why}") for name, why in problems.items() if name]
     results = outcome.results if outcome is not None else {}
     if outcome is not None:
-        warnings += [_warning(told.text, told.slip) for told in (*outcome.warnings, *slips_of(evaluation))]
+        warnings += [warning_json(told) for told in (*outcome.warnings, *slips_of(evaluation))]
     convention = evaluation.table.convention
     return {
         "results": {n: None if q is None else as_json(restated(q, convention)) for n, q in results.items()},

@@ -23,7 +23,8 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 REJECTED_BELOW = 0.01
-NOISY_BELOW = 0.1
+NOISY_BELOW, UNLIKE_BELOW = 0.1, 0.02
+"""Chance under which a level keeps an interval of its own, and under which the levels do not weigh a line."""
 FEWEST_DEGREES = 3
 """With fewer degrees of freedom the scatter of repeats says too little: the line's own scatter says more."""
 SAME = 1e-9
@@ -121,8 +122,8 @@ def average(
     -----
     With stated uncertainties the means have √Σu²/m, unless χ² over all levels rejects them (p < 0.01).
     Otherwise every level gets the pooled scatter s_p/√m with Σ(m − 1) degrees of freedom; only one that scatters
-    more than the others (one-sided F, p < 0.1) keeps its own, with m − 1. A line through levels so unlike (p < 0.1
-    for any of them) is not weighed by them.
+    more than the others (one-sided F, p < 0.1) keeps its own, with m − 1. Levels as unlike as in 2 % of honest tables
+    do not weigh a line.
     """
     levels = int(group.max()) + 1 if len(group) else 0
     count = np.bincount(group, minlength=levels).astype(float)
@@ -169,7 +170,7 @@ def noisy_levels(squares: Array, count: Array | NDArray[np.int_]) -> tuple[NDArr
     alone : (L,) ndarray of bool
         One-sided F against the others together, p < 0.1.
     unlike : bool
-        Whether any of them exceeds the others also when it is allowed for that all were looked at.
+        Whether one of them exceeds the others so far that it does so in 2 % of honest tables only.
     """
     from scipy.special import fdtrc  # noqa: PLC0415  start-up time
 
@@ -179,7 +180,7 @@ def noisy_levels(squares: Array, count: Array | NDArray[np.int_]) -> tuple[NDArr
     tail = np.ones(len(count))
     ratio = squares[there] / dof[there] / (others[there] / rest[there])
     tail[there] = fdtrc(dof[there], rest[there], ratio)
-    return tail < NOISY_BELOW, bool(np.any(tail * max(int(there.sum()), 1) < NOISY_BELOW))
+    return tail < NOISY_BELOW, bool(np.any(tail * max(int(there.sum()), 1) < UNLIKE_BELOW))
 
 
 def _scatter(

@@ -67,7 +67,7 @@ class Bend:
 
 
 def own_spread(line: Line) -> tuple[Array, float]:
-    """Give what each point has for itself, in the unit of y, and with how many degrees of freedom that is known.
+    """Give what each point has for itself, in the unit of y, and how many degrees of freedom tell that.
 
     Parameters
     ----------
@@ -76,11 +76,13 @@ def own_spread(line: Line) -> tuple[Array, float]:
     Returns
     -------
     sigma : (N,) ndarray
-        Zero where nothing is stated and there are no repeats.
+        Above zero; where nothing is known of its size, up to a common factor.
     dof : float
-        Infinite for what is stated.
+        Infinite for what is stated; 0 where only the scatter about the line tells the factor.
     """
-    return (line.u_residuals, line.own_dof) if line.own_dof else (np.zeros(len(line.residuals)), 0.0)
+    there = bool(np.all(line.u_residuals > 0))
+    alike = np.full(len(line.residuals), float(np.ptp(line.y.value)) or 1.0)
+    return (line.u_residuals, line.own_dof) if there else (alike, 0.0)
 
 
 def deleted(
@@ -165,12 +167,9 @@ def against_others(line: Line, i: int) -> OffTheLine | None:
         None where there are too few others.
     """
     sigma, dof = own_spread(line)
-    known = bool(np.all(sigma > 0)) and dof > 0
-    n = len(line.x)
-    if n < (FEWEST if known else FEWEST_SCATTER):
+    if len(line.x) < (FEWEST if dof else FEWEST_SCATTER):
         return None
-    weights = sigma if known else np.full(n, float(np.ptp(line.y.value)) or 1.0)
-    return _one(line.x.value, line.y.value, weights, dof if known else 0.0, i, line.through_origin)
+    return _one(line.x.value, line.y.value, sigma, dof, i, line.through_origin)
 
 
 def _one(x: Array, y: Array, sigma: Array, dof: float, i: int, through_origin: bool) -> OffTheLine | None:
@@ -228,12 +227,10 @@ def bend(line: Line, among: NDArray[np.bool_] | None = None) -> Bend | None:
         order = order[among[order]]
     x, y = line.x.value[order], line.y.value[order]
     sigma, dof = own_spread(line)
-    known = bool(np.all(sigma > 0)) and dof > 0
     n = len(x)
-    if n < (FEWEST_LEFT + 1 if known else FEWEST_LEFT + 2):
+    if n < (FEWEST_LEFT + 1 if dof else FEWEST_LEFT + 2):
         return None
-    sigma = sigma[order] if known else np.full(n, float(np.ptp(y)) or 1.0)
-    dof = dof if known else 0.0
+    sigma = sigma[order]
     whole = np.ones(n, dtype=bool)
     in_u = _curved(x, y, sigma, dof, whole)
     if in_u is None:

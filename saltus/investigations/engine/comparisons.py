@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.compare import Comparison, compare, judged_together, verdict, what_settles
+from saltus.core.compare import Comparison, Settled, compare, judged_together, verdict, what_settles
 from saltus.core.lines.levels import average
 from saltus.core.quantity import Quantity
 from saltus.core.statement import stated
-from saltus.core.units import UnitError
+from saltus.core.units import Unit, UnitError
 from saltus.core.with_uncertainty import with_family
 from saltus.investigations.engine.bench import computed, known_names, pick, versus
 from saltus.investigations.engine.outcome import Compared
@@ -28,7 +28,6 @@ if TYPE_CHECKING:
 
 MOST_REPEATS = 30
 """More repeats than this at each level are no advice."""
-MOST_SETTLED = 6
 
 
 def compare_results(bench: Bench) -> None:
@@ -170,6 +169,7 @@ def _held(value: Quantity, other: Quantity, *, measured: bool) -> Comparison | N
 
 def judge_all(bench: Bench) -> None:
     """Judge rows and levels of one comparison together, and say what would settle what cannot be told."""
+    bench.compared.sort(key=lambda one: one.one_of_many)
     together: dict[tuple[str, str], list[int]] = {}
     for i, one in enumerate(bench.compared):
         if one.one_of_many and one.found is not None:
@@ -179,8 +179,19 @@ def judge_all(bench: Bench) -> None:
         for i, judged in zip(places, found, strict=True):
             bench.compared[i] = replace(bench.compared[i], found=judged)
     open_ones = [c for c in bench.compared if c.found is not None and c.found.agree is None]
-    for sentence in dict.fromkeys(settling(bench, c) for c in open_ones):
-        bench.notice(sentence)
+    widest: dict[tuple[str, str], Compared] = {}
+    for one in open_ones:
+        key = _question(one)
+        if key not in widest or _openness(one) > _openness(widest[key]):
+            widest[key] = one
+    for one in widest.values():
+        bench.notice(settling(bench, one))
+
+
+def _openness(one: Compared) -> float:
+    """By how many times U95 of a comparison is too large; what has no uncertainty at all comes first."""
+    settled = what_settles(one.found) if one.found is not None else None
+    return math.inf if settled is None or settled.needs == "uncertainty" else settled.factor
 
 
 def _question(one: Compared) -> tuple[str, str]:
@@ -193,22 +204,28 @@ def settling(bench: Bench, one: Compared) -> str:
     """A sentence: why a comparison cannot be told yet, and what would settle it."""
     assert one.found is not None
     settled = what_settles(one.found)
-    names = {"of": one.of.replace("_", " "), "other": _other_words(one)}
+    of, other = one.of.replace("_", " "), _other_words(one)
     if settled is None or settled.needs == "uncertainty":
-        return str(say("settle.uncertainty", **names))
-    U95 = stated(one.found.difference.U95, None, one.found.difference.unit)
-    names |= {"U95": U95}
+        return str(say("settle.uncertainty", of=of, other=other))
+    unit = one.found.difference.unit
+    known = say("settle.known", of=of, other=other, U95=stated(one.found.difference.U95, None, unit))
+    return f"{known} {_remedy(bench, settled, unit)}"
+
+
+def _remedy(bench: Bench, settled: Settled, unit: Unit) -> str:
+    """What would make a difference known well enough: more repeats, or something known better."""
     if settled.needs == "better":
-        u = stated(settled.u / settled.factor, None, one.found.difference.unit)
-        return str(say("settle.better", label=settled.label, u=u, **names))
+        return str(
+            say("settle.better", label=settled.label, u=stated(settled.u / settled.factor, None, unit))
+        )
     repeats = float(np.median(bench.counts)) if bench.counts is not None and len(bench.counts) else 1.0
-    more = math.ceil(repeats * settled.trials - repeats)
-    if not math.isfinite(settled.trials) or more > MOST_REPEATS:
-        return str(say("settle.other-way", **names))
+    wanted = repeats * (settled.trials - 1)
+    if not wanted <= MOST_REPEATS:
+        return str(say("settle.other-way"))
     if len(bench.level_rows) > 1 and bench.recipe.level:
-        return str(say("settle.repeats-each-level", n=max(more, 1), **names))
+        return str(say("settle.repeats-each-level", n=max(math.ceil(wanted), 1)))
     trials = max(bench.trials.rows, 1)
-    return str(say("settle.trials", n=max(math.ceil(trials * (settled.trials - 1)), 1), **names))
+    return str(say("settle.trials", n=max(math.ceil(trials * (settled.trials - 1)), 1)))
 
 
 def _other_words(one: Compared) -> str:

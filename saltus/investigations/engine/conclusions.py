@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.compare import times_beyond_chance
 from saltus.core.quantity import Quantity
 from saltus.investigations.engine.bench import Bench, computed, known_names, pick, versus, wide
 from saltus.investigations.engine.outcome import Check
@@ -16,9 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
 
     from saltus.core.formulas import Formula
-
-SURE = 4.5
-"""Standard uncertainties: chance goes beyond in fewer than one case in a hundred thousand."""
+    from saltus.investigations.recipe.recipe import Sense
 
 
 def per_level(bench: Bench) -> None:
@@ -67,28 +66,31 @@ def check_data(bench: Bench) -> None:
     env = {**known_names(bench), **bench.levels}
     for warn in bench.recipe.warns:
         if (
-            all(f.names <= env.keys() for f in warn.when)
+            all(f.names <= env.keys() for f in (*warn.when, *warn.besides))
             and bench.level_rows
-            and all(_holds(bench, f, env, warn.significant) for f in warn.when)
+            and all(_holds(bench, f, env, significant=warn.significant) for f in warn.when)
+            and all(_holds(bench, f, env, significant=False) for f in warn.besides)
         ):
             bench.notice(warn.text, warn.slip or None)
 
 
-def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], significant: bool) -> bool:
+def _holds(bench: Bench, formula: Formula, env: Mapping[str, Quantity], *, significant: bool) -> bool:
     q = computed(bench, formula, env, "rows")
     value = float(np.max(q.value)) if q.value.size else math.nan
     if not math.isfinite(value):
         return False
-    u = float(np.max(q.u)) if significant else 0.0
-    return value > max(SURE * u, 1e-12)
+    if not significant:
+        return value > 1e-12
+    one = q if not q.value.ndim else q[int(np.argmax(q.value))]
+    return value > max(times_beyond_chance(one) * float(one.u), 1e-12)
 
 
 def what_can_be_checked(bench: Bench) -> tuple[Check, ...]:
     """What can be checked for making sense; the inner names of lines go."""
-    env = known_names(bench)
+    env = {**bench.levels, **known_names(bench)}
     out: list[Check] = []
     for sense in bench.recipe.sense:
-        if not sense.like.names <= env.keys():
+        if not sense.like.names <= env.keys() or not _applies(bench, sense):
             continue
         like = computed(bench, sense.like, env, "rows")
         # a result that failed is not to be taken for the given of its name
@@ -99,6 +101,12 @@ def what_can_be_checked(bench: Bench) -> tuple[Check, ...]:
             out.append(Check(None, like, sense.within))
     bench.results = {n: q for n, q in bench.results.items() if not n.startswith("?")}
     return (*out, *_ranges(bench, env))
+
+
+def _applies(bench: Bench, sense: Sense) -> bool:
+    there = bench.trials.columns.keys()
+    told = all(bench.words.get(k) == v for k, v in sense.when.items())
+    return told and set(sense.needs) <= there and not there & set(sense.unless)
 
 
 def _ranges(bench: Bench, env: Mapping[str, Quantity]) -> Iterator[Check]:

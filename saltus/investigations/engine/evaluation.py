@@ -7,14 +7,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.lines.straight import Line
 from saltus.core.quantity import UncertaintyError
 from saltus.core.units import UnitError, parse_unit
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Options
+from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import rows_of, run
+from saltus.investigations.judgement.doubts import odd_trials_told
 from saltus.investigations.judgement.level_statistics import Group, groups_of
 from saltus.investigations.judgement.slips import recognise
-from saltus.investigations.judgement.student import Verdict, checked
+from saltus.investigations.judgement.student import Verdict, checked, is_cut_off, uncertainty_slip
 from saltus.investigations.recipe.custom_columns import investigation_of, with_plot
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
@@ -25,10 +28,10 @@ from saltus.notebook.memory import remembered, remembered_last
 from saltus.notebook.trials import FREE
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterator, Mapping
 
     from saltus.core.quantity import Quantity
-    from saltus.investigations.engine.outcome import Notice, Outcome
+    from saltus.investigations.engine.outcome import Outcome
     from saltus.investigations.recipe.recipe import Recipe
     from saltus.notebook.logs import Log
     from saltus.notebook.model import Notebook, Take
@@ -129,7 +132,8 @@ def _evaluated(
     trials = replace(made.trials, kept=kept)
     written = {n: t for n, t in table.givens.items() if n in recipe.givens and n not in given_problems}
     outcome, trouble = _outcome(recipe, trials, table, written, column_problems.get("", ""))
-    groups = groups_of(recipe, made.rows, trials, columns)
+    doubts = odd_trials_told(outcome, trials) if outcome is not None else ()
+    groups = groups_of(recipe, made.rows, trials, columns, outcome, doubts)
     return Evaluation(
         recipe, table, made.rows, trials, columns, groups, outcome, trouble, made.cell_problems,
         given_problems, column_problems, givens, sources,
@@ -182,10 +186,38 @@ def written_givens(evaluation: Evaluation) -> dict[str, str]:
 
 @remembered
 def slips_of(evaluation: Evaluation) -> list[Notice]:
-    """The slip that explains results which make no sense, if there is one."""
+    """What was done wrong in one trial, at one level or in whole columns, and in what the student worked out."""
     if evaluation.outcome is None:
         return []
-    return recognise(evaluation.outcome, evaluation.trials, written_givens(evaluation), evaluation.options)
+    found = recognise(
+        evaluation.outcome, evaluation.trials, written_givens(evaluation), evaluation.options,
+        tell=not evaluation.table.left.results,
+    )  # fmt: skip
+    return [*found, *_worked_out_wrong(evaluation)]
+
+
+def _worked_out_wrong(evaluation: Evaluation) -> Iterator[Notice]:
+    """Slips in results that are left to the student: cut off, rms or an undoubled u for the uncertainty."""
+    outcome = evaluation.outcome
+    assert outcome is not None
+    line = next(iter(outcome.fits.values()), None)
+    rms = line.rms_residual if isinstance(line, Line) else None
+    for name, text in evaluation.table.left.results.items():
+        q = outcome.results.get(name)
+        if q is None or not text.strip():
+            continue
+        slip = uncertainty_slip(text, q, rms)
+        if slip is not None:
+            yield Notice(f"{evaluation.recipe.title_of(name)}: {slip[1]}", slip[0])
+    for name in evaluation.table.left.columns:
+        column = evaluation.columns.get(name)
+        for row, trial in enumerate(evaluation.rows) if column is not None else ():
+            text = trial.cells.get(name, "")
+            if column is not None and text and is_cut_off(text, column[row]):
+                words = say(
+                    "check.cut-off-trial", trial=row + 1, name=evaluation.recipe.title_of(name), text=text
+                )
+                yield Notice(words, "truncated-mean", None, row + 1)
 
 
 @remembered

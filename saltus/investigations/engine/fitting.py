@@ -63,6 +63,9 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
     within = _within(bench, fit, y, rows)
     good = _usable(x, y)
     weights = rows.counts
+    if rows.unlike:
+        # levels that scatter so differently must not weigh the line; what they share still enters
+        x, y = x.without_own(), y.without_own()
     if not np.all(good):
         keep = np.flatnonzero(good)
         x, y = x[keep], y[keep]

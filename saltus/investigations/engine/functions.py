@@ -14,6 +14,7 @@ from saltus.core.lines.levels import average
 from saltus.core.quantities import measured
 from saltus.core.quantity import Quantity
 from saltus.core.repeats import mean_of
+from saltus.core.series import resting_ends
 from saltus.core.with_uncertainty import unsure, with_family
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import kind_of
@@ -55,6 +56,7 @@ def column_functions(
         "max": lambda _call, q: _extreme(q, np.argmax),
         "min": lambda _call, q: _extreme(q, np.argmin),
         "count": lambda _call, q: Quantity(float(q.value.size)),
+        "resting": lambda _call, t, q: _resting(t, q),
         "repeated": lambda _call, q: _repeated(q),
     }
 
@@ -120,6 +122,15 @@ def _repeated(q: Quantity) -> Quantity:
     before, here, after = steps[:-2], steps[1:-1], steps[2:]
     going = (before * after > 0) & (np.minimum(np.abs(before), np.abs(after)) > MOVING * usual)
     return Quantity(float(np.sum((np.abs(here) <= 1e-6 * usual) & going)))
+
+
+def _resting(t: Quantity, q: Quantity) -> Quantity:
+    """How many readings at an end do not move."""
+    good = np.isfinite(t.value) & np.isfinite(q.value) if q.value.ndim and t.value.ndim else np.zeros(1, bool)
+    if not np.any(good):
+        return Quantity(0.0)
+    order = np.argsort(t.value[good], kind="stable")
+    return Quantity(float(resting_ends(t.value[good][order], q.value[good][order])))
 
 
 def _extreme(q: Quantity, which: Callable[[np.ndarray], np.intp]) -> Quantity:

@@ -84,14 +84,12 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
     if key is None:
         key = level_key(bench)
     if not len(used):
-        bench.levels, bench.level_rows, bench.counts = {}, [], np.zeros(0)
-        bench.level_keys = trials.keys[:0]
+        bench.levels, bench.level_rows, bench.counts, bench.level_keys = {}, [], np.zeros(0), trials.keys[:0]
         return
     group, first = group_levels(key[used])
-    counts = np.bincount(group)
     bench.group = np.full(trials.rows, -1)
     bench.group[used] = group
-    bench.counts = counts.astype(float)
+    bench.counts = np.bincount(group).astype(float)
     bench.level_keys = keys = trials.keys[used[first]]
     every_row = len(used) == trials.rows
     env: dict[str, Quantity] = {}

@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
+from saltus.core.compare import times_beyond_chance
 from saltus.core.quantities import measured
 from saltus.core.quantity import Quantity
 from saltus.core.series import Recorded, mean, peaks, steady_stretch
+from saltus.core.statement import stated
 from saltus.core.units import ACCELERATION, SECOND
 from saltus.core.written import digits, last_place
 from saltus.investigations.sentences import say
@@ -20,6 +22,8 @@ if TYPE_CHECKING:
 
 NEAR = 0.15
 """The free stretch: where the record lies within this part of g about its lowest steady value."""
+UNZEROED = 0.03
+"""A sensor that shows more than this part of g at rest was not zeroed."""
 SHORTEST, FEWEST_PEAKS = 5, 2
 
 
@@ -38,6 +42,11 @@ def record_results(bench: Bench) -> None:
     t, values = t[good][order], values[good][order]
     g = float(bench.givens["g"])
     low = float(np.quantile(values, 0.02)) if len(values) else math.nan
+    shown = _shown_at_rest(values, g)
+    if shown is not None:
+        bench.notice(
+            say("record.not-zeroed", value=stated(float(shown), shown.U95, shown.unit)), "unzeroed-sensor"
+        )
     stretch = _free_stretch(values, g, low) if len(values) >= SHORTEST and low < -0.5 * g else None
     bench.results.update(dict.fromkeys(("free_fall", "peak", "period")))
     if stretch is None:
@@ -76,6 +85,21 @@ def _zero(values: np.ndarray, g: float) -> Quantity:
         return nothing
     found = mean(rest, ACCELERATION).value
     return found.moved_to(0.0) if found is not None else nothing
+
+
+def _shown_at_rest(values: np.ndarray, g: float) -> Quantity | None:
+    """What the sensor shows at rest before the jump, where it is told from zero and is no free fall."""
+    if len(values) < 4 * SHORTEST:
+        return None
+    level, noise = float(np.median(values[: 4 * SHORTEST])), max(_noise(values), 1e-9)
+    still = np.abs(values - level) < max(6 * noise, 0.01 * g)
+    rest = values[: int(np.argmin(still)) if not np.all(still) else len(values)]
+    found = mean(rest, ACCELERATION).value if len(rest) >= 4 * SHORTEST else None
+    if found is None or abs(float(found) + g) < NEAR * g:
+        return None
+    return (
+        found if abs(float(found)) > max(UNZEROED * g, times_beyond_chance(found) * float(found.u)) else None
+    )
 
 
 def _top(t: np.ndarray, values: np.ndarray, top: int) -> tuple[float, float]:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.lines.inverse import inverse_prediction
+from saltus.core import sources
+from saltus.core.lines.inverse import inverse_prediction, is_outside, with_scatter_of_line
 from saltus.core.lines.levels import average, group_levels
 from saltus.core.lines.straight import Line
 from saltus.investigations.engine.bench import versus
@@ -55,24 +56,38 @@ def unknown_results(bench: Bench) -> None:
     for i, (name, way) in enumerate(order):
         result = f"{column}_{name}" + (f"_{way}" if way else "")
         by_label.setdefault(name, []).append(result)
-        bench.results[result] = found = _read_from_line(bench, result, measured, whole.mean[count + i])
+        times = float(whole.count[count + i] / np.mean(whole.count[:count])) if count else 1.0
+        bench.results[result] = found = _read_from_line(
+            bench, result, measured, whole.reported[count + i] if whole.dof else whole.mean[count + i], times
+        )
         if found is not None:
             bench.results.setdefault("?unknown", found)
     for name, results in by_label.items():
         _compare(bench, name, results, alone=len(by_label) == 1)
 
 
-def _read_from_line(bench: Bench, result: str, measured: str, mean: Quantity) -> Quantity | None:
-    """Where the first line gives what was measured of an unknown; None, and said, where it cannot."""
+def _read_from_line(
+    bench: Bench, result: str, measured: str, mean: Quantity, repeats: float
+) -> Quantity | None:
+    """Where the first line gives what was measured of an unknown; None, and said, where it cannot.
+
+    ``repeats``: how many times as many readings of it there are as of a point of the line.
+    """
     if not all(math.isfinite(u) for u in (float(mean), *mean.parts().values())):
         bench.notice(say("conclusions.cannot-computed-numbers", name=result))
         return None
     name, fit = next(iter(bench.recipe.fits.items()))
     line = bench.fits.get(name)
     y = bench.compute(fit.y, {**bench.givens, measured: mean}, "levels")
-    found = inverse_prediction(line, y) if isinstance(line, Line) else None
+    if not isinstance(line, Line):
+        bench.notice(say("unknowns.cannot-read-line-yet", name=result))
+        return None
+    scatter = sources.reading_scatter(result, kind_of(y.unit), max(line.dof, 1), say("unknowns.scatter"))
+    found = inverse_prediction(line, with_scatter_of_line(line, y, scatter, repeats))
     if found is None:
         bench.notice(say("unknowns.cannot-read-line-yet", name=result))
+    elif is_outside(line, found):
+        bench.notice(say("unknowns.outside", name=result))
     return found
 
 
@@ -83,6 +98,8 @@ def _compare(bench: Bench, name: str, results: list[str], *, alone: bool) -> Non
     other = own if own in bench.givens else prefix if alone else ""
     for result in results:
         if other in bench.givens:
-            versus(bench, result, other, bench.givens[other])
+            # the balance masses of all unknowns ask one question, and are judged together
+            level = result if own in bench.givens else None
+            versus(bench, result, other, bench.givens[other], level=level)
     if len(results) == 2:
         versus(bench, results[0], results[1])

@@ -11,7 +11,7 @@ import numpy as np
 from saltus.core.lines.off_the_line import FALSE_ALARMS, OffTheLine, against_others, bend, off_the_line
 from saltus.core.lines.straight import Line
 from saltus.core.odd_trials import OddTrial, odd_trials
-from saltus.core.statement import stated
+from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError, digits, last_place
 from saltus.investigations.engine.outcome import Notice
@@ -151,6 +151,23 @@ def doubts(
     return told, doubtful
 
 
+def odd_trials_told(outcome: Outcome, trials: Trials) -> tuple[tuple[int, str], ...]:
+    """Rows of a table that stand out of their level, each with a sentence.
+
+    Parameters
+    ----------
+    outcome : Outcome
+    trials : Trials
+        What it was run on.
+    """
+    kept = np.flatnonzero(trials.kept)
+    return tuple(
+        (int(kept[row]), _odd_words(outcome, name, one)[0])
+        for name, one in odd_of(outcome)
+        for row in one.rows
+    )
+
+
 def _explains(line: Line, off: OffTheLine, bent: object) -> bool:
     """Whether one point off the line accounts for the bend: without it the rest is straight."""
     return bent is None or bend(line, np.arange(len(line.x)) != off.point) is None
@@ -160,27 +177,42 @@ def _odd_trial(
     outcome: Outcome, run_on: tuple[Trials, Mapping[str, str]], name: str, one: OddTrial, kept: Rows
 ) -> Iterator[Notice]:
     """An odd trial, the effect of leaving it out, and the slips that would bring it back."""
-    recipe, unit = outcome.recipe, outcome.columns[name].unit
-    title, level = recipe.title_of(name), level_of(outcome, one.rows[0])
-    value, mean, without = (
-        stated(v, one.scatter, unit) if i else stated(v, None, unit)
-        for i, v in enumerate((float(outcome.columns[name].value[one.rows[0]]), one.mean, one.without))
-    )
+    recipe = outcome.recipe
+    words, level = _odd_words(outcome, name, one)
     if len(one.rows) > 1:
-        words = say("doubt.two-differ", name=title, level=level or "", times=abs(one.off) / one.limit)
         yield Notice(words, "odd-value", level)
         return
     row = one.rows[0]
     trial = row_number(outcome, row)
-    told = {"trial": trial, "name": title, "value": value, "mean": mean, "without": without}
-    sentence = say("doubt.odd", **told) if level is None else say("doubt.odd-at", level=level, **told)
-    yield Notice(sentence, "odd-value", level, trial)
+    yield Notice(words, "odd-value", level, trial)
     trials, givens = run_on
     values = _given_values(outcome, givens)
     for change in one_row_changes(recipe, outcome):
         made = _column_with(recipe, trials, values, change, np.array([kept[row]]), name)
         if made is not None and abs(made - one.without) <= NEAR * one.scatter * math.sqrt(1.5):
             yield Notice(change.words(trial), change.slip, level, trial)
+
+
+def _odd_words(outcome: Outcome, name: str, one: OddTrial) -> tuple[str, str | None]:
+    """What is to be said of an odd trial, and the name of its level."""
+    row, title = one.rows[0], outcome.recipe.title_of(name)
+    level = level_of(outcome, row)
+    if len(one.rows) > 1:
+        times = abs(one.off) / one.limit
+        return say("doubt.two-differ", name=title, level=level or "", times=times), level
+    unit = outcome.columns[name].unit.text
+    values = (float(outcome.columns[name].value[row]), one.mean, one.without)
+    value, mean, rest = (f"{value_and_uncertainty(v, one.scatter)[0]} {unit}".strip() for v in values)
+    trial = row_number(outcome, row)
+    if level is None:
+        return say("doubt.odd", trial=trial, name=title, value=value, mean=mean, without=rest), None
+    key = outcome.trials.keys[row]
+    keys = next(found.keys for found in outcome.levels if key in found.keys)
+    words = say(
+        "doubt.odd-at", level=level, place=keys.index(key) + 1, count=len(keys), trial=trial, name=title,
+        value=value, mean=mean, without=rest,
+    )  # fmt: skip
+    return words, level
 
 
 def _off(
@@ -210,18 +242,18 @@ def _off(
             made = run(outcome.recipe, trials.with_values(change.name, values), givens, options)
         except (RecipeError, WrittenError, UnitError):
             continue
-        if _is_back(made, int(rows[0])):
+        if _is_back(made, int(rows[0]), off):
             yield Notice(change.words_at(level), change.slip, level, trial)
 
 
-def _is_back(made: Outcome, row: int) -> bool:
-    """Whether the level of a row now lies within 2 u of the line through the others."""
+def _is_back(made: Outcome, row: int, off: OffTheLine) -> bool:
+    """Whether the level of a row now lies within 2 u of the line through the others, not by a larger u alone."""
     line = next(iter(made.fits.values()), None)
     point = next((p for p, rows in enumerate(made.line_rows) if row in rows), None)
     if not isinstance(line, Line) or point is None:
         return False
     held = against_others(line, point)
-    return held is not None and held.in_u <= NEAR
+    return held is not None and held.in_u <= NEAR and held.u < abs(off.off) / NEAR
 
 
 def _bent(outcome: Outcome, line: Line, points: tuple[int, ...], straight: tuple[float, float]) -> Notice:

@@ -15,6 +15,7 @@ from saltus.investigations.table.trials import kind_of
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.outcome import Outcome
     from saltus.investigations.recipe.recipe import Recipe
     from saltus.investigations.table.trials import Trials
     from saltus.notebook.trials import Trial
@@ -43,6 +44,10 @@ class Group:
         Column whose spread is shown; empty where there is none.
     columns : dict of str to Quantity
         Of the whole table.
+    level : (Outcome, int) or None
+        What the investigation makes of the same trials: its outcome, and which of its levels they are.
+    doubts : tuple of (int, str)
+        Places among all rows of trials that stand out, and what is to be said of each.
     """
 
     name: tuple[str, ...]
@@ -51,6 +56,8 @@ class Group:
     made: int
     strip: str
     columns: dict[str, Quantity]
+    level: tuple[Outcome, int] | None = None
+    doubts: tuple[tuple[int, str], ...] = ()
 
     def values(self, column: str, *, kept: bool = True) -> Quantity | None:
         """Values of a column at this level; None where there are none."""
@@ -62,7 +69,12 @@ class Group:
         return q[rows] if len(rows) else None
 
     def mean(self, column: str) -> Quantity | None:
-        """Mean of a column with its uncertainty from what is stated and from scatter."""
+        """Mean of a column: as the investigation has it, else with what is stated and its own scatter."""
+        if self.level is not None:
+            outcome, place = self.level
+            q = outcome.level_columns.get(column)
+            if q is not None and q.value.ndim and place < len(q):
+                return q[place]
         if column not in self._means:
             q = self.values(column)
             of = ("level", column, self.rows[0])
@@ -90,29 +102,28 @@ class Group:
         own = q[rows].split()[0].u if len(rows) > 1 else q.u_own[rows]
         return float(np.median(own)) if own.size and np.all(own > 0) else None
 
-    @cached_property
+    @property
     def odd(self) -> tuple[int, ...]:
         """Places among all rows of trials that stand out."""
-        if self.repeats is None or not self.repeats.odd:
-            return ()
-        q = self.columns[self.strip]
-        finite = [i for i in self.kept if math.isfinite(float(q.value[i]))]
-        return tuple(finite[i] for i in self.repeats.odd)
+        return tuple(row for row, _words in self.doubts)
 
     def without_odd(self) -> tuple[float, float] | None:
         """Means with and without the trials that stand out, SI; None where none does."""
-        q = self.values(self.strip)
-        if q is None or self.repeats is None or not self.odd:
+        q = self.columns.get(self.strip)
+        there = [i for i in self.kept if q is not None and math.isfinite(float(q.value[i]))]
+        rest = [i for i in there if i not in self.odd]
+        if q is None or not self.odd or not rest:
             return None
-        rest = np.delete(q.value, list(self.repeats.odd))
-        return float(np.mean(q.value)), float(np.mean(rest))
+        return float(np.mean(q.value[there])), float(np.mean(q.value[rest]))
 
     @property
     def verdict(self) -> str:
         """Consistency in words."""
         found = self.repeats
         if found is None or len(found.values) < 2:
-            return say("spread.trial-no-spread-yet") if found is not None else ""
+            borrowed = self.level is not None and self.level[0].levels[self.level[1]].borrowed
+            alone = say("spread.one-trial-borrows") if borrowed else say("spread.trial-no-spread-yet")
+            return alone if found is not None else ""
         words = {
             "consistent": say("spread.consistent"),
             "more": say("spread.more-stated-explains"),
@@ -129,8 +140,7 @@ class Group:
         if found is None:
             return ""
         if self.odd:
-            names = ", ".join(str(self.rows.index(i) + 1) for i in self.odd)
-            return say("spread.trials-stand-out-see", n=len(self.odd), names=names)
+            return " ".join(words for _row, words in self.doubts)
         if found.consistency == "more" and self.explained and found.sd:
             return say("spread.spread-times-what-stated", times=found.sd / self.explained)
         if found.consistency == "less":
@@ -151,22 +161,34 @@ def strip_column(recipe: Recipe, columns: dict[str, Quantity]) -> str:
 
 
 def groups_of(
-    recipe: Recipe, rows: tuple[Trial, ...], trials: Trials, columns: dict[str, Quantity]
-) -> tuple[Group, ...]:
-    """Group the trials by level, in order of first appearance; all together where nothing is varied."""
+    recipe: Recipe, rows: tuple[Trial, ...], trials: Trials, columns: dict[str, Quantity],
+    outcome: Outcome | None = None, doubts: tuple[tuple[int, str], ...] = (),
+) -> tuple[Group, ...]:  # fmt: skip
+    """Group the trials by level, in order of first appearance; all together where nothing is varied.
+
+    ``outcome``: what the investigation makes of them; ``doubts``: rows that stand out, with words.
+    """
     strip = strip_column(recipe, columns)
     there = [n for n in recipe.level if n in trials.columns]
     found: dict[tuple[float | str, ...], list[int]] = {}
     for i in range(len(rows)):
         found.setdefault(tuple(_key(trials, n, i) for n in there), []).append(i)
+    places = (
+        {level.keys: i for i, level in enumerate(outcome.levels)} if outcome is not None and there else {}
+    )
+    odd = dict(doubts)
     return tuple(
         Group(
             tuple(rows[members[0]].cells.get(n, "") for n in there),
             tuple(members),
-            tuple(i for i in members if trials.kept[i]),
+            kept := tuple(i for i in members if trials.kept[i]),
             sum(trials.kept[i] or rows[i].status != "kept" for i in members),
             strip,
             columns,
+            (outcome, place)
+            if outcome is not None and (place := places.get(tuple(trials.keys[list(kept)]))) is not None
+            else None,
+            tuple((i, odd[i]) for i in members if i in odd),
         )
         for members in found.values()
     )

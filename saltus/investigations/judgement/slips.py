@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.compare import times_beyond_chance
 from saltus.core.statement import stated
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
@@ -17,12 +18,14 @@ from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import run
 from saltus.investigations.judgement.doubts import doubts
 from saltus.investigations.judgement.mistake_words import kind_words, mistake_words
+from saltus.investigations.judgement.typed_means import typed_means_checked
 from saltus.investigations.recipe.mistakes import MISTAKES
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
+    from collections.abc import Set as AbstractSet
 
     from saltus.core.formulas import Formula
     from saltus.core.quantity import Quantity
@@ -30,13 +33,12 @@ if TYPE_CHECKING:
     from saltus.investigations.recipe.recipe import Recipe
     from saltus.investigations.table.trials import Trials
 
-CHANCE = 0.0005
-"""Two-sided probability with which chance alone makes data look senseless."""
 LIKELY = 2.0
 """Standard uncertainties within which data make sense."""
 MOST_ROWS = 200
 """So many rows are enough to see a mistake made in all of them."""
 MOST_NAMED, MOST_TRIED = 4, 150
+MOST_FORGIVEN = 1.2
 SELDOM_TWO = 5.0
 """By how much two mistakes at once are less likely than one, in tolerances."""
 
@@ -53,8 +55,9 @@ class _Candidate:
 
 
 def recognise(
-    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options | None = None
-) -> list[Notice]:
+    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options | None = None, *,
+    tell: bool = True,
+) -> list[Notice]:  # fmt: skip
     """Find what was done wrong: in one trial, at one level, in whole columns.
 
     Parameters
@@ -63,6 +66,8 @@ def recognise(
         Of the data as they stand.
     trials, givens, options
         What it was run on.
+    tell : bool
+        Whether the value that results would have without the slip may be told.
 
     Returns
     -------
@@ -73,6 +78,7 @@ def recognise(
     """
     plain = Options(options.line if options is not None else None)
     found, doubtful = doubts(outcome, trials, givens, plain)
+    found += typed_means_checked(outcome)
     if doubtful:
         # what is wrong with one row must not be looked for in all of them
         trials = trials.only(np.array([i for i in range(trials.rows) if i not in doubtful], dtype=np.int_))
@@ -86,7 +92,7 @@ def recognise(
         if len(kept) > MOST_ROWS and outcome.recipe.level
         else trials
     )
-    return [*found, *(_explained(outcome, some, givens, plain) or _not_plausible(outcome))]
+    return [*found, *(_explained(outcome, some, givens, plain, tell=tell) or _not_plausible(outcome))]
 
 
 def makes_sense(outcome: Outcome) -> bool | None:
@@ -95,13 +101,15 @@ def makes_sense(outcome: Outcome) -> bool | None:
     return all(told) if told else None
 
 
-def _explained(outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options) -> list[Notice]:
+def _explained(
+    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options, *, tell: bool
+) -> list[Notice]:
     """The slips that make sense of senseless data, likeliest first: one, else two at once."""
     recipe = outcome.recipe
     there = (
         trials.columns.keys() | givens.keys() | {n for n, g in recipe.givens.items() if g.default is not None}
     )
-    single = [c for c in _candidates(recipe) if c.undo.keys() <= there]
+    single = [c for c in _candidates(recipe, trials.columns.keys()) if c.undo.keys() <= there]
     together = _all_of_a_kind(single)
     fitting = _that_fit(outcome, [*single, *together], trials, givens, options)
     if not fitting:
@@ -115,7 +123,9 @@ def _explained(outcome: Outcome, trials: Trials, givens: Mapping[str, str], opti
     told: dict[tuple[str, str], Notice] = {}
     for candidate, made in fitting[:MOST_NAMED]:
         for slip, text in candidate.slips:
-            told.setdefault((slip, text), Notice(f"{text} {_would_give(recipe, made)}".strip(), slip))
+            told.setdefault(
+                (slip, text), Notice(f"{text} {_would_give(recipe, made) if tell else ''}".strip(), slip)
+            )
     return list(told.values())
 
 
@@ -135,10 +145,11 @@ def _that_fit(
     return [(candidate, made) for _score, _place, candidate, made in sorted(scored, key=lambda s: s[:2])]
 
 
-def _candidates(recipe: Recipe) -> Iterator[_Candidate]:
+def _candidates(recipe: Recipe, columns: AbstractSet[str]) -> Iterator[_Candidate]:
     """What may have been done wrong with each column and given, and the slips of the recipe."""
     for slip in recipe.slips:
-        yield _Candidate(((slip.slip, slip.text),), slip.undo, 0.0)
+        if not columns & set(slip.unless):
+            yield _Candidate(((slip.slip, slip.text),), slip.undo, slip.seldom)
     for name, typed in recipe.typed.items():
         for wrong in typed.mistakes if name != "g" else ():
             mistake = MISTAKES[wrong]
@@ -199,7 +210,7 @@ def _off_range(check: Check, q: Quantity, sure: float | None) -> float:
     if check.typed:
         return 0.0 if check.low <= value <= check.high else 2.0
     u = float(q.u) if math.isfinite(float(q.u)) else 0.5 * abs(value)
-    room = (_beyond_chance(q) if sure is None else sure) * u
+    room = (times_beyond_chance(q) if sure is None else sure) * u
     return 0.0 if check.low - room <= value <= check.high + room else 2.0
 
 
@@ -212,26 +223,8 @@ def _off_like(check: Check, q: Quantity, sure: float | None) -> float:
         return math.inf
     off = max(value / wanted, wanted / value) - 1
     difference = q - check.like
-    # a few standard uncertainties are forgiven, but no more than a tenfold mistake would need
+    # what chance explains is forgiven, but no factor that only a mistake makes
     u = min(float(difference.u) / abs(value), 0.5)
-    times = _beyond_chance(difference) if sure is None else sure
+    times = times_beyond_chance(difference) if sure is None else sure
     part = times * (u if math.isfinite(u) else 0.5)
-    return off / max(check.within + min(part, 4.0), 1e-9)
-
-
-def _beyond_chance(q: Quantity) -> float:
-    """Standard uncertainties that chance does not exceed, by the degrees of freedom of a value."""
-    from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
-
-    dof = q.coverage.dof if math.isfinite(float(q.u)) and float(q.u) > 0 else math.inf
-    if dof is None or not math.isfinite(dof):
-        return -float(ndtri(CHANCE / 2))
-    return -float(stdtrit(max(dof, 1.0), CHANCE / 2))
-
-
-def without_told(outcome: Outcome, found: list[Notice]) -> Outcome:
-    """An outcome whose own warnings do not repeat what was recognised."""
-    told = {n.slip for n in found if n.slip}
-    return replace(
-        outcome, warnings=tuple(w for w in outcome.warnings if w.slip is None or w.slip not in told)
-    )
+    return off / max(check.within + min(part, MOST_FORGIVEN), 1e-9)

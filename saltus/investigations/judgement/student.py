@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Literal
 
+from saltus.core.coverage import NORMAL_95
 from saltus.core.entry import entry
 from saltus.core.statement import rounded_uncertainty
 from saltus.core.units import UnitError
@@ -16,6 +17,10 @@ if TYPE_CHECKING:
 
 CLOSE = 0.01
 """A typed value may be off by so much of the value: by rounding on the way."""
+CUT_FROM = 0.6
+"""What is missing of the last digit, from which on a value was cut off, not rounded."""
+TYPED_AS = 0.06
+"""Two figures of an uncertainty may be off by so much."""
 FIGURES = 2
 """Figures a value should keep where its uncertainty is not known."""
 Verdict = Literal["", "agrees", "differs"]
@@ -57,6 +62,69 @@ def checked(text: str, wanted: Quantity, unit: str = "") -> tuple[Verdict, str]:
     if rounded and value:
         return "differs", say("check.rounded-too-far")
     return "differs", _hint(value, true)
+
+
+def cut_off(value: float, step: float, true: float) -> bool:
+    """Whether a value was cut off behind its last digit instead of rounded.
+
+    Parameters
+    ----------
+    value, true : float
+        As typed and as it follows, in one unit.
+    step : float
+        What one step of the last digit typed is worth, in the same unit.
+    """
+    if step <= 0 or not math.isfinite(true):
+        return False
+    missing = (abs(true) - abs(value)) / step
+    return value * true > 0 and CUT_FROM <= missing <= 1 + 1e-9
+
+
+def is_cut_off(text: str, wanted: Quantity, unit: str = "") -> bool:
+    """Whether a typed value was cut off instead of rounded; False where it cannot be read."""
+    try:
+        read = entry(text, wanted.unit, default_unit=unit)
+    except (WrittenError, UnitError):
+        return False
+    return cut_off(read.value, read.last_place, float(wanted))
+
+
+def uncertainty_slip(
+    text: str, wanted: Quantity, rms: float | None, unit: str = ""
+) -> tuple[str, str] | None:
+    """Recognise what was typed as the uncertainty of a result instead of it.
+
+    Parameters
+    ----------
+    text : str
+        A value with ± as typed.
+    wanted : Quantity
+        What follows from the student's own data.
+    rms : float, optional
+        rms of the residuals of the line it comes from, in the SI unit of y.
+    unit : str
+        Unit used where none is typed.
+
+    Returns
+    -------
+    (slip, words) or None
+    """
+    try:
+        read = entry(text, wanted.unit, default_unit=unit)
+    except (WrittenError, UnitError):
+        return None
+    u = float(wanted.u)
+    if not read.u or not math.isfinite(u) or u <= 0:
+        return None
+    if rms and _near(read.u, rms) and not _near(read.u, u) and not _near(read.u, wanted.U95):
+        return "rms-for-slope-u", say("check.rms-for-slope-u")
+    if "95" in text and _near(read.u * NORMAL_95, u):
+        return "not-doubled", say("check.not-doubled")
+    return None
+
+
+def _near(a: float, b: float) -> bool:
+    return b > 0 and abs(a / b - 1) <= TYPED_AS
 
 
 def _place(wanted: Quantity) -> float:

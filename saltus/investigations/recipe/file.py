@@ -101,9 +101,9 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         ),
         matters=read.matters,
         plausible=read.plausible,
-        warns=tuple(Warn(w.slip, w.text, w.when, w.significant) for w in read.warn),
-        slips=tuple(Slip(s.slip, s.text, s.undo, s.row) for s in read.slips),
-        sense=tuple(Sense(s.of, s.like, s.within) for s in read.sense),
+        warns=tuple(Warn(w.slip, w.text, w.when, w.significant, w.besides) for w in read.warn),
+        slips=tuple(Slip(s.slip, s.text, s.undo, s.row, s.unless, s.seldom) for s in read.slips),
+        sense=tuple(Sense(s.of, s.like, s.within, s.when, s.needs, s.unless) for s in read.sense),
         repeats=read.repeats,
         finds=read.finds,
         methods=read.methods,
@@ -210,9 +210,9 @@ def _check_names(file: str, recipe: Recipe) -> None:
         for v in recipe.comparisons
         for c in (*v.choices, *v.value)
     ]
-    checked += [(f"warn {w.slip}", f, results | levels) for w in recipe.warns for f in w.when]
+    checked += [(f"warn {w.slip}", f, results | levels) for w in recipe.warns for f in (*w.when, *w.besides)]
     checked += [(f"slips {s.slip}", f, typed) for s in recipe.slips for f in s.undo.values()]
-    checked += [("sense", f, results | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
+    checked += [("sense", f, results | levels | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
     for where, formula, allowed in checked:
         for name in sorted(formula.names - allowed):
             words = say("recipe.uses-unknown", text=formula.text, name=name)

@@ -254,6 +254,7 @@ class Warn(_Form):
     text: Text
     when: Annotated[tuple[FormulaText, ...], BeforeValidator(_listed)]
     significant: bool = False
+    besides: Annotated[tuple[FormulaText, ...], BeforeValidator(_listed)] = ()
 
 
 class Slip(_Form):
@@ -263,6 +264,8 @@ class Slip(_Form):
     text: Text
     undo: Named[FormulaText] = {}
     row: bool = False
+    unless: Texts = ()
+    seldom: float = Field(default=0.0, ge=0)
 
 
 class Sense(_Form):
@@ -271,6 +274,9 @@ class Sense(_Form):
     of: FormulaText
     like: FormulaText
     within: float = Field(default=0.05, ge=0)
+    when: Words = {}
+    needs: Texts = ()
+    unless: Texts = ()
 
 
 class RecipeForm(_Form):

@@ -11,7 +11,7 @@ from saltus.core.units import ONE, Unit
 if TYPE_CHECKING:
     from saltus.core.formulas import Formula
 
-FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated")
+FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated", "resting")
 """Functions of whole columns that formulas of a recipe may use beside the usual ones."""
 METHODS = ("film", "stopwatch", "sensor", "table")
 """How an investigation can be measured: read from a film, timed by hand, logged, or typed as read."""
@@ -127,31 +127,47 @@ class Versus:
 
 @dataclass(frozen=True)
 class Warn:
-    """A check of the data: all formulas above zero (by their uncertainty, if ``significant``)."""
+    """A check of the data: all formulas above zero (by their uncertainty, if ``significant``).
+
+    ``besides``: further formulas, above zero as they stand.
+    """
 
     slip: str
     text: str
     when: tuple[Formula, ...]
     significant: bool = False
+    besides: tuple[Formula, ...] = ()
 
 
 @dataclass(frozen=True)
 class Slip:
-    """A mistake that can be undone: columns or givens as they should have been; ``row``: also in one row alone."""
+    """A mistake that can be undone: columns or givens as they should have been.
+
+    ``row``: also in one row alone; ``unless``: not where one of these is there; ``seldom``: orders those that
+    fit alike.
+    """
 
     slip: str
     text: str
     undo: dict[str, Formula]
     row: bool = False
+    unless: tuple[str, ...] = ()
+    seldom: float = 0.0
 
 
 @dataclass(frozen=True)
 class Sense:
-    """What makes sense: a value lies between 1/(1 + within) and (1 + within) times what it should be like."""
+    """What makes sense: a value lies between 1/(1 + within) and (1 + within) times what it should be like.
+
+    ``when``: with these words only; ``needs``, ``unless``: where these columns are there, or none of them.
+    """
 
     of: Formula
     like: Formula
     within: float
+    when: dict[str, str] = field(default_factory=dict)
+    needs: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+MEANS = ("mean", "average", "mean_time", "average_time")
+"""Columns of means that somebody worked out."""
 KEPT, LEFT_OUT = ("", "kept"), ("failed", "set-aside", "set aside")
 _PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
 
@@ -94,6 +96,8 @@ class Trials:
     kept : (N,) ndarray of bool
     keys : (N,) ndarray of int or str
         What tells the sources of one row from those of others: lines of a file, ids of trials.
+    typed_means : tuple of str
+        (N,) cells of a column of means that somebody worked out, which is checked and not used; else empty.
     """
 
     name: str
@@ -101,6 +105,7 @@ class Trials:
     lines: tuple[int, ...]
     kept: NDArray[np.bool_]
     keys: NDArray[Any]
+    typed_means: tuple[str, ...] = ()
 
     @property
     def rows(self) -> int:
@@ -120,7 +125,8 @@ class Trials:
             for name, c in self.columns.items()
         }
         lines = tuple(self.lines[i] for i in rows)
-        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows])
+        means = tuple(self.typed_means[i] for i in rows) if self.typed_means else ()
+        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows], means)
 
     def with_values(self, name: str, values: Array) -> Trials:
         """The same table with other values in a column; stated uncertainties go with them in proportion."""
@@ -171,7 +177,10 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
     for i, word in enumerate(status):
         if word not in (*KEPT, *LEFT_OUT):
             raise TrialsError(say("trials.line-status-kept-failed", table=name, line=i + 2, word=word[:40]))
-    return Trials(name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2))
+    means = next((given[n][2] for n in MEANS if n in given and n not in recipe.columns), ())
+    return Trials(
+        name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2), tuple(c.strip() for c in means)
+    )
 
 
 def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:

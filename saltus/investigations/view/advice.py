@@ -38,7 +38,11 @@ def trial_progress(evaluation: Evaluation | None) -> dict[str, Mark]:
 
 def stated_result(evaluation: Evaluation, q: Quantity) -> str:
     """A result as the convention of the notebook states it, with what its ± means."""
-    convention = evaluation.table.convention
+    return stated_by(q, evaluation.table.convention)
+
+
+def stated_by(q: Quantity, convention: str) -> str:
+    """A result as a convention states it, with what its ± means."""
     said = restated(q, convention)
     if not math.isfinite(said.U95):
         return f"{stated(float(said), None, said.unit)}  {say('advice.uncertainty-not-yet')}"

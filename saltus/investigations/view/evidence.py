@@ -9,9 +9,10 @@ from saltus.core.lines.straight import Line
 from saltus.core.statement import stated
 from saltus.investigations.engine.evaluation import evaluate, is_left
 from saltus.investigations.sentences import say
+from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.table_view import result_title
-from saltus.investigations.view.verdicts import line_sentences, value_words, verdicts
+from saltus.investigations.view.verdicts import line_sentences, value_words
 from saltus.notebook.derived.motion import headline
 
 if TYPE_CHECKING:

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core import sources
 from saltus.core.formulas import FormulaError, compute, parse
-from saltus.core.lines.inverse import inverse_prediction
+from saltus.core.lines.inverse import inverse_prediction, with_scatter_of_line
 from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
 from saltus.core.quantities import stacked
@@ -257,4 +258,5 @@ def base_column(text: str) -> str:
 
 def read_off(line: Line, y: Quantity) -> Quantity | None:
     """The x of a y on a line, with the uncertainty of both."""
-    return inverse_prediction(line, y)
+    scatter = sources.reading_scatter("read-off", "reading", max(line.dof, 1), say("unknowns.scatter"))
+    return inverse_prediction(line, with_scatter_of_line(line, y, scatter))

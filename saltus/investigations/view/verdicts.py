@@ -4,36 +4,30 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass, replace
-from itertools import pairwise
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from saltus.core import sources
-from saltus.core.compare import compare
-from saltus.core.entry import entry
+import numpy as np
+
+from saltus.core.compare import verdict
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
-from saltus.core.quantities import measured
-from saltus.core.statement import MINUS, stated, to_figures, value_and_uncertainty
-from saltus.core.units import UnitError
-from saltus.core.written import WrittenError
+from saltus.core.statement import MINUS, stated, to_figures
 from saltus.investigations.engine.evaluation import TROUBLE, is_left, written_givens
-from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.engine.run import run
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.sentences import say
-from saltus.investigations.table.links import linked
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.plots import axis_words, plotted
 from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.times_u import in_u
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.engine.outcome import Fitted
-    from saltus.notebook.trials import Against
 
 FIGURES = 3
 MOST_RESULTS = 24
@@ -76,13 +70,15 @@ def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
     out: list[tuple[str, str]] = []
     cut = fit.intercept
     if cut is not None and math.isfinite(cut.U95):
-        through = abs(float(cut)) <= cut.U95
-        words = (
-            say("verdicts.passes-through-zero-within")
-            if through
-            else say("verdicts.misses-zero-u-intercept", n=_times(abs(float(cut)) / float(cut.u)))
-        )
-        out.append(("done" if through else "look", words))
+        found = verdict(cut, float(np.ptp(fit.y.value)), known=float(cut.u) > 0)
+        words = {
+            True: say("verdicts.passes-through-zero-within"),
+            False: say(
+                "verdicts.misses-zero-u-intercept", n=in_u(abs(float(cut)) / (float(cut.u) or 1e-300))
+            ),
+            None: say("verdicts.through-zero-open"),
+        }[found]
+        out.append(({True: "done", False: "look", None: "half"}[found], words))
     if fit.slope is not None and math.isfinite(fit.slope.U95):
         if fit.no_effect:
             most = abs(float(fit.slope)) + fit.slope.U95
@@ -107,11 +103,6 @@ def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
     }
     out.append(("look" if fit.basis == "enlarged" else "empty", basis[fit.basis]))
     return out
-
-
-def _times(n: float) -> str:
-    """So many standard uncertainties: one decimal while they are few."""
-    return f"{n:.1f}" if n < 10 else f"{min(n, 99999):.0f}"
 
 
 def drawn_words(evaluation: Evaluation, fit: Fitted) -> str:
@@ -183,122 +174,6 @@ def first_result(evaluation: Evaluation) -> tuple[str, str] | None:
         result_title(evaluation.recipe, n) for n, q in evaluation.outcome.results.items() if q is not None
     }
     return next((row for row in result_rows(evaluation) if row[0] in there), None)
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """A comparison in words.
-
-    Attributes
-    ----------
-    of, other : str
-        As titles.
-    value, against : Quantity
-    sentence : str
-        Whether they agree, by how many u they differ.
-    further : str
-        Percent difference and overlap, as other schools judge.
-    agree : bool or None
-    """
-
-    of: str
-    other: str
-    value: Quantity
-    against: Quantity
-    sentence: str
-    further: str
-    agree: bool | None
-    with_none: bool = False
-
-
-def verdicts(evaluation: Evaluation) -> list[Verdict]:
-    """All comparisons of an outcome in words; those with nothing are said by the line."""
-    if evaluation.outcome is None:
-        return []
-    out = []
-    for compared in evaluation.outcome.compared:
-        value = evaluation.outcome.results.get(compared.of)
-        if value is None or compared.found is None or is_left(evaluation, compared.of):
-            continue
-        out.append(_verdict(evaluation, compared, value))
-    out = sorted(out, key=lambda v: v.with_none)
-    return [*_against(evaluation), *out, *_between_series(evaluation)]
-
-
-def _against(evaluation: Evaluation) -> list[Verdict]:
-    """Results held against what the person chose: a second method, another group, a table value."""
-    assert evaluation.outcome is not None
-    out = []
-    for one in evaluation.table.against:
-        value = evaluation.outcome.results.get(one.of)
-        other = against_value(evaluation, one)
-        if value is None or isinstance(other, str) or is_left(evaluation, one.of):
-            continue
-        if other.unit.goes_with(value.unit):
-            out.append(
-                _verdict(
-                    evaluation,
-                    Compared(one.of, one.name, compare(value, other, measured=one.link is not None)),
-                    value,
-                )
-            )
-    return out
-
-
-def against_value(evaluation: Evaluation, one: Against) -> Quantity | str:
-    """The value a result is held against, or a sentence that says why there is none."""
-    if one.link is not None:
-        q = linked(evaluation.sources, one.link, one.text)
-        if not isinstance(q, str):
-            return q
-    try:
-        read = entry(one.text)
-    except (WrittenError, UnitError) as error:
-        return str(error)
-    return measured(read.value, read.u or 0.0, read.unit, sources.held_against(one.name))
-
-
-def _between_series(evaluation: Evaluation) -> list[Verdict]:
-    """Slopes of the series of a plot, each with the one before it."""
-    told = [(s.name, s.fit.slope) for s in plotted(evaluation).series if isinstance(s.fit, Line)]
-    slopes = [(name, q) for name, q in told if q is not None and name]
-    out = []
-    for (before, first), (name, second) in pairwise(slopes):
-        made = _verdict(evaluation, Compared("slope", before, compare(second, first, measured=True)), second)
-        out.append(replace(made, of=say("verdicts.slope-of", name=name), other=before))
-    return out
-
-
-def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Verdict:
-    found = compared.found
-    assert found is not None
-    of = result_title(evaluation.recipe, compared.of)
-    given = compared.other in evaluation.recipe.givens
-    other = evaluation.recipe.title_of(compared.other)
-    other = {"none": say("verdicts.no-effect"), "theory": say("verdicts.theory")}.get(compared.other, other)
-    if given and compared.other in evaluation.recipe.results:
-        other = say("verdicts.the-given", name=result_title(evaluation.recipe, compared.other))
-    against = value - found.difference
-    gap = found.difference.U95
-    number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
-    size = f"{number} {value.unit.text}".strip()
-    if compared.other == "none":
-        code = {False: "verdicts.effect", True: "verdicts.no-effect-seen", None: "verdicts.effect-open"}[
-            found.agree
-        ]
-        sentence = say(code, n=found.apart or 0.0)
-        return Verdict(of, other, value, against, sentence, "", found.agree, with_none=True)
-    code = {True: "verdicts.agree", False: "verdicts.differ", None: "verdicts.cannot-tell"}[found.agree]
-    n = _times(found.apart) if found.apart is not None else None
-    sentence = say(code, size=size) if n is None else say(f"{code}-in-u", size=size, n=n)
-    further = []
-    if found.percent is not None:
-        further.append(say("verdicts.difference", p=f"{found.percent:+.2g}".replace("-", MINUS)))
-    if found.overlap is not None:
-        further.append(
-            say("verdicts.ranges-overlap") if found.overlap else say("verdicts.ranges-not-overlap")
-        )
-    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree)
 
 
 @remembered

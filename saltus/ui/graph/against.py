@@ -10,8 +10,8 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table.links import link_text
+from saltus.investigations.view.comparisons import against_value
 from saltus.investigations.view.table_view import result_title
-from saltus.investigations.view.verdicts import against_value
 from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Against, Link

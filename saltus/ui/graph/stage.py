@@ -19,6 +19,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.exchange.graph import Lines, graph_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
+from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.plots import (
     axes_of,
     axis_words,
@@ -36,7 +37,6 @@ from saltus.investigations.view.verdicts import (
     line_rows,
     line_sentences,
     meaning,
-    verdicts,
 )
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import DrawnLine, Plot
