@@ -36,8 +36,7 @@ class Comparison:
     apart : float or None
         |difference| in standard uncertainties; None without any.
     magnitude : float
-        What its U95 is held against: the smaller of the values, or the scale that was given, in the unit of the
-        difference.
+        What its U95 is held against, in its unit: the smaller of the values, or the scale that was given.
     known : bool
         Whether every side that was measured has an uncertainty.
     """
@@ -180,8 +179,8 @@ def judged_together(comparisons: Sequence[Comparison]) -> list[Comparison]:
 
     Notes
     -----
-    Holm 1979, jstor.org/stable/4615733: among m, the smallest p is held against 0.05/m, the next against 0.05/(m − 1).
-    One that is not told apart then agrees where its U95 is small enough, see :func:`verdict`.
+    Holm 1979, jstor.org/stable/4615733: among m, the smallest p is held against 0.05/m, the next against
+    0.05/(m − 1). One that is not told apart then agrees where its U95 is small enough, see :func:`verdict`.
     """
     tails = [chance(c.difference) if c.agree is not None or c.known else math.nan for c in comparisons]
     judged = [i for i, tail in enumerate(tails) if math.isfinite(tail)]

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 FALSE_ALARMS = 0.003
 """Part of honest tables in which a trial may be named."""
-ROOM = 1.35
+ROOM = 1.5
 """By what the limit of normal scatter is widened: scatter that grows 1 : 3 over the levels, t₅ tails."""
 UNLIKE_BELOW = 0.05
 FEWEST_IN_LEVEL = 2
@@ -65,8 +65,7 @@ class _Scatter:
         if not len(dof):
             return math.nan, 0
         if len(dof) > 1 and unlike(squares / dof, dof):
-            widest = int(np.argmax(squares / dof))
-            return float(squares[widest] / dof[widest]), int(dof[widest])
+            return float(np.max(squares / dof)), int(dof.sum())
         return float(squares.sum() / dof.sum()), int(dof.sum())
 
 

@@ -37,7 +37,7 @@ class Repeats:
     mean, sd, standard_error, half_range : float or None
         In the unit of the values; sd has n − 1. None where n is too small.
     odd : tuple of int
-        Places of values that stand out (Grubbs, or the stated uncertainty; two-sided, 1 %), most extreme first.
+        Places of values that stand out (Grubbs, or the stated uncertainty; 1 %), most extreme first.
     consistency : {"consistent", "more", "less"} or None
         Whether the scatter is what the stated uncertainty explains; None where it cannot be told.
     """

@@ -315,12 +315,12 @@ def level_scatter(column: Hashable, kind: Kind, dof: float, label: str = "") -> 
 
 
 def reading_scatter(of: Hashable, kind: Kind, dof: float, label: str = "") -> Source:
-    """Scatter of a new reading about a line, as its points scatter: a family, keyed by the reading's first row."""
+    """Scatter of a new reading about a line, as its points scatter: a family, keyed by the reading."""
     return _scatter("reading-scatter", (of,), kind, label, dof)
 
 
 def own_scatter(column: Hashable, kind: Kind, dof: float, label: str = "") -> Source:
-    """Scatter of levels that scatter more than the others and are not pooled: a family, keyed as the levels are."""
+    """Scatter of levels that are not pooled with the others: a family, keyed by the level's first row."""
     return _scatter(LEVEL_SCATTER, (column, "own", dof), kind, label, dof)
 
 

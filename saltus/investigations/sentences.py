@@ -65,7 +65,7 @@ say = Sentences(
         "doubt.odd": "Trial {trial} stands out: {name} {value}, where the others have {without}; with it the mean is {mean}. See what happened and take one more, then keep it or set it aside with a reason.",
         "doubt.odd-at": "Trial {place} of {count} at {level} (row {trial} of the table) stands out: {name} {value}, where the others have {without}; with it the mean is {mean}. See what happened and take one more, then keep it or set it aside with a reason.",
         "doubt.two-differ": "The two trials at {level} differ {times:.1f} times more in {name} than the trials of the other levels do: take a third.",
-        "doubt.in-trial": "Trial {trial}",
+        "doubt.in-trial": "In row {trial}",
         "doubt.at-the-level": "At {level}",
         "doubt.off-the-line": "{level} lies {distance} off the line through the others, {n:.1f} times its standard uncertainty: look at what was typed and read there, or take it again.",
         "doubt.bends-up-to": (

@@ -67,7 +67,7 @@ def with_scatter_of_line(line: Line, reading: Quantity, source: Source, repeats:
 
 
 def is_outside(line: Line, x: Quantity) -> bool:
-    """Whether a place x lies beyond the points of a line by more than its U95: there the line is not known."""
+    """Whether a place x lies beyond the points of a line by more than its U95, where nobody knows it."""
     room = x.U95 if math.isfinite(x.U95) else 0.0
     low, high = float(np.min(line.x.value)), float(np.max(line.x.value))
     return float(x) + room < low or float(x) - room > high

@@ -111,19 +111,15 @@ def average(
         (N,) rows.
     group : (N,) ndarray of int
         From :func:`group_levels`.
-    column : hashable
-        What is averaged: names the source that stands for the scatter of repeats.
-    kind, label
-        Of that source.
+    column, kind, label
+        Name the source that stands for the scatter of repeats.
     keys : (L,) array_like, optional
         Of the levels in it.
 
     Notes
     -----
-    With stated uncertainties the means have √Σu²/m, unless χ² over all levels rejects them (p < 0.01).
-    Otherwise every level gets the pooled scatter s_p/√m with Σ(m − 1) degrees of freedom; only one that scatters
-    more than the others (one-sided F, p < 0.1) keeps its own, with m − 1. Levels as unlike as in 2 % of honest tables
-    do not weigh a line.
+    Stated uncertainties give √Σu²/m, unless χ² over all levels rejects them (p < 0.01). Otherwise every level
+    gets the pooled scatter s_p/√m, Σ(m − 1) degrees of freedom, or its own (:func:`noisy_levels`).
     """
     levels = int(group.max()) + 1 if len(group) else 0
     count = np.bincount(group, minlength=levels).astype(float)
@@ -132,8 +128,7 @@ def average(
     dof = int(len(group) - levels)
     sums = np.bincount(group, off**2, levels).astype(float)
     sd = np.full(levels, math.nan)
-    many = count > 1
-    sd[many] = np.sqrt(sums[many] / (count[many] - 1))
+    sd[count > 1] = np.sqrt(sums[count > 1] / (count[count > 1] - 1))
     pooled = math.sqrt(float(np.sum(off**2)) / dof) if dof else None
     own, common = x.split()
     variance = own.u**2
@@ -142,12 +137,12 @@ def average(
     if stated and (not dof or not _rejected(x.value, variance, group, levels, dof)):
         return Averaged(plain, plain, count, sd, pooled, dof, "stated", nobody)
     alone, unlike = noisy_levels(sums, count)
-    told = common.grouped(group, levels)
-    source = sources.level_scatter(column, kind, max(dof, 1), label)
+    told, of = common.grouped(group, levels), (column, kind, label)
+    scatter = _scatter(x, sums, count, nobody, of, keys) if dof else None
     whole = (
-        told + _scatter(x, sums, count, nobody, (column, kind, label), keys) if dof else unsure(told, source)
+        told + scatter if scatter is not None else unsure(told, sources.level_scatter(column, kind, 1, label))
     )
-    apart = told + _scatter(x, sums, count, alone, (column, kind, label), keys) if np.any(alone) else whole
+    apart = told + _scatter(x, sums, count, alone, of, keys) if np.any(alone) else whole
     alike = pooled is not None and pooled <= 1e-12 * float(np.max(np.abs(x.value), initial=0.0))
     if pooled is None or dof < FEWEST_DEGREES or alike:
         basis = "stated" if stated else "none"

@@ -19,7 +19,7 @@ FALSE_ALARMS = 0.003
 """Part of honest tables in which a point, and as many in which a bend, may be named."""
 REJECTED_BELOW = 0.01
 FEWEST, FEWEST_SCATTER = 4, 5
-"""Points from which on one can be held against the others: by what is stated, by the scatter of the others."""
+"""Points from which on one is held against the others: by what is stated, by their scatter."""
 FEWEST_LEFT = 4
 """A bend leaves at least so many points straight."""
 
@@ -54,7 +54,7 @@ class Bend:
     Attributes
     ----------
     points : tuple of int
-        Places of the shortest stretch at an end without which the rest is straight; empty where no end will do.
+        Places of the shortest stretch at an end without which the rest is straight; empty without one.
     straight : (2,) tuple of float
         Smallest and largest x of the rest, in its unit.
     in_u : float
@@ -143,9 +143,10 @@ def off_the_line(line: Line) -> OffTheLine | None:
 
     Notes
     -----
-    The deviation from the line through the others over its own u: the stated one of both coordinates (normal), else
-    that of pooled repeats (Student). Where the others scatter more than that explains (χ², 1 %), or nothing else is
-    there, the scatter of the others about their line stands for it (Student, n − 3). Corrected for looking at all.
+    The deviation from the line through the others over its own u: the stated one of both coordinates
+    (normal), else that of pooled repeats (Student). Where the others scatter more than that explains (χ²,
+    1 %), or nothing else is there, their scatter about their line stands for it (Student, n − 3). Corrected
+    for looking at all.
     """
     found = [against_others(line, i) for i in range(len(line.x))]
     best = max((f for f in found if f is not None), key=lambda f: f.in_u / f.limit, default=None)
@@ -188,7 +189,7 @@ def _one(x: Array, y: Array, sigma: Array, dof: float, i: int, through_origin: b
 
 
 def _factor(chi2: float, left: int, dof: float) -> tuple[float, float]:
-    """By what to multiply the sigmas, and its degrees of freedom: they hold, or the scatter about the fit does."""
+    """By what to multiply the sigmas, and its degrees of freedom: they hold, or the scatter does."""
     from scipy.special import chdtrc, fdtrc  # noqa: PLC0415  start-up time
 
     if left < 1:
@@ -235,21 +236,32 @@ def bend(line: Line, among: NDArray[np.bool_] | None = None) -> Bend | None:
     in_u = _curved(x, y, sigma, dof, whole)
     if in_u is None:
         return None
-    for count in range(1, n - FEWEST_LEFT + 1):
-        ends = [np.arange(n) < n - count, np.arange(n) >= count]
-        straight = [
-            keep for keep in ends if _curved(x, y, sigma, dof, keep) is None and _away(x, y, sigma, dof, keep)
-        ]
-        if straight:
-            keep = straight[0] if len(straight) == 1 else _best(x, y, sigma, straight)
+    # what is left must be straight within what is stated; without any of that, not bent
+    for strict in (True, False):
+        keep = _longest_straight(x, y, sigma, dof, strict=strict) if dof or not strict else None
+        if keep is not None:
             points = tuple(int(order[i]) for i in np.flatnonzero(~keep))
             return Bend(points, (float(x[keep].min()), float(x[keep].max())), in_u)
     return Bend((), (float(x.min()), float(x.max())), in_u)
 
 
-def _best(x: Array, y: Array, sigma: Array, kept: list[NDArray[np.bool_]]) -> NDArray[np.bool_]:
-    """Of two stretches left straight the one that is straighter."""
-    return min(kept, key=lambda keep: deleted(x, y, sigma, 1, keep)[2])
+def _longest_straight(
+    x: Array, y: Array, sigma: Array, dof: float, *, strict: bool
+) -> NDArray[np.bool_] | None:
+    """The points left straight by leaving out the shortest end that bends away; None without one."""
+    n = len(x)
+    for count in range(1, n - FEWEST_LEFT + 1):
+        ends = [np.arange(n) < n - count, np.arange(n) >= count]
+        fits = {i: deleted(x, y, sigma, 1, keep) for i, keep in enumerate(ends)}
+        straight = [
+            i for i, keep in enumerate(ends)
+            if _curved(x, y, sigma, dof, keep) is None
+            and _away(x, y, sigma, dof, keep)
+            and (not strict or _factor(fits[i][2], fits[i][3], dof)[0] == 1.0)
+        ]  # fmt: skip
+        if straight:
+            return ends[min(straight, key=lambda i: fits[i][2])]
+    return None
 
 
 def _curved(x: Array, y: Array, sigma: Array, dof: float, keep: NDArray[np.bool_]) -> float | None:

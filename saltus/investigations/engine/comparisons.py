@@ -112,8 +112,8 @@ def _compare_each(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> 
         against = other[int(i)] if other.value.ndim else other
         found = _held(rows[int(i)], against, measured=measured)
         if found is not None:
-            row = bench.trials.lines[int(i)] - 1
-            bench.compared.append(Compared(wanted.of, wanted.other, found, row=row))
+            row = bench.trials.number(int(i))
+            bench.compared.append(Compared(wanted.of, wanted.other, found, row=row, value=rows[int(i)]))
 
 
 def _compare_levels(bench: Bench, wanted: Versus, rows: Quantity, other: Quantity, *, measured: bool) -> None:
@@ -123,7 +123,8 @@ def _compare_levels(bench: Bench, wanted: Versus, rows: Quantity, other: Quantit
         against = others.get(i) if other.value.ndim else other
         found = _held(mean, against, measured=measured) if against is not None else None
         if found is not None and len(means) > 1:
-            bench.compared.append(Compared(wanted.of, wanted.other, found, level=bench.level_rows[i].name))
+            name = bench.level_rows[i].name
+            bench.compared.append(Compared(wanted.of, wanted.other, found, level=name, value=mean))
 
 
 def _level_means(bench: Bench, name: str, rows: Quantity) -> dict[int, Quantity]:
@@ -146,7 +147,7 @@ def _level_means(bench: Bench, name: str, rows: Quantity) -> dict[int, Quantity]
 
 
 def _with_scatter(bench: Bench, name: str, rows: Quantity, there: np.ndarray) -> Quantity:
-    """Rows of which nothing is stated get the scatter of repeats about their level, where there are repeats."""
+    """Rows of which nothing is stated get the scatter of repeats about their level, if there are any."""
     assert bench.group is not None
     if not len(there) or np.all(rows.split()[0].u[there] > 0):
         return rows
@@ -195,7 +196,7 @@ def _openness(one: Compared) -> float:
 
 
 def _question(one: Compared) -> tuple[str, str]:
-    """What is asked several times: of neighbouring levels whether they differ, else the comparison by its names."""
+    """What is asked several times: whether neighbouring levels differ, else the comparison by its names."""
     stem = one.of.removesuffix(f"_{one.level}") if one.level is not None else one.of
     return (stem, one.other) if stem == one.of else (stem, "")
 

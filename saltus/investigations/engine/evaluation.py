@@ -186,7 +186,7 @@ def written_givens(evaluation: Evaluation) -> dict[str, str]:
 
 @remembered
 def slips_of(evaluation: Evaluation) -> list[Notice]:
-    """What was done wrong in one trial, at one level or in whole columns, and in what the student worked out."""
+    """What was done wrong: in one trial, at one level, in whole columns, in what the student worked out."""
     if evaluation.outcome is None:
         return []
     found = recognise(

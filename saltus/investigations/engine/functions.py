@@ -62,7 +62,7 @@ def column_functions(
 
 
 def _combine(prefix: str, group: Grouping, call: Call, q: Quantity) -> Quantity:
-    """One value from rows of one thing: repeats become their level first; rows without a value do not count."""
+    """One value from rows of one thing, level by level first; rows without a value do not count."""
     if not q.value.ndim:
         return q
     good = np.flatnonzero(np.isfinite(q.value) & np.isfinite(q.u))

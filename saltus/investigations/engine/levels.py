@@ -41,6 +41,30 @@ class Means(Mapping[str, Quantity]):
         return len(self._told)
 
 
+class ReportedColumns(Mapping[str, Quantity]):
+    """Every column at each level (L,), as reported; what is not averaged for a line is when asked."""
+
+    def __init__(self, bench: Bench) -> None:
+        self._rows, self._group, self._keys = bench.rows, bench.group, bench.level_keys
+        self._known = {**bench.levels, **bench.reported}
+        asked = {*bench.recipe.level, *bench.recipe.series, *bench.recipe.average, *bench.recipe.levels}
+        self._other = set(self._rows) - asked
+
+    def __getitem__(self, name: str) -> Quantity:
+        if name in self._other and self._group is not None and len(self._keys):
+            use = self._group >= 0
+            made = average(self._rows[name][use], self._group[use], ("shown", name), keys=self._keys)
+            self._known[name] = made.reported
+            self._other.discard(name)
+        return self._known[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._known)
+
+    def __len__(self) -> int:
+        return len(self._known)
+
+
 def compute_levels(bench: Bench) -> NDArray[np.int_]:
     """Group the rows into levels, average, and compute what is derived from the means."""
     recipe, trials = bench.recipe, bench.trials

@@ -46,7 +46,7 @@ class Notice:
 class Compared:
     """A comparison by name; None where it could not be made.
 
-    ``row`` (counted from 1 in the table) or ``level`` where it is one of many of one name.
+    ``row`` (counted from 1 in the table) or ``level`` where it is one of many of one name, and its ``value``.
     """
 
     of: str
@@ -54,6 +54,7 @@ class Compared:
     found: Comparison | None
     row: int | None = None
     level: str | None = None
+    value: Quantity | None = None
 
     @property
     def one_of_many(self) -> bool:

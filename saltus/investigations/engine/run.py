@@ -16,7 +16,7 @@ from saltus.investigations.engine.bench import Bench, Options, computed, wide
 from saltus.investigations.engine.comparisons import compare_results, judge_all
 from saltus.investigations.engine.conclusions import check_data, conclude, per_level, what_can_be_checked
 from saltus.investigations.engine.fitting import lay_fits, series_effects
-from saltus.investigations.engine.levels import compute_levels
+from saltus.investigations.engine.levels import ReportedColumns, compute_levels
 from saltus.investigations.engine.outcome import Outcome
 from saltus.investigations.engine.record import record_results
 from saltus.investigations.engine.unknowns import unknown_results
@@ -110,7 +110,7 @@ def _run(
         bench.rows,
         bench.group,
         bench.line_rows,
-        {**bench.levels, **bench.reported},
+        ReportedColumns(bench),
     )
 
 

@@ -1,4 +1,4 @@
-"""What is odd about one trial or one level: repeats that stand out, points off the line, ends that bend away."""
+"""What is odd about one trial or level: repeats that stand out, points off the line, ends that bend."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
 
 
 def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
-    """Step of the last digit of a typed column, SI; of one that is worked out its columns' steps carried along."""
+    """Step of the last digit of a column, SI; of one that is worked out, carried along from its columns."""
     column = outcome.trials.columns.get(name)
     texts = [t for t in column.texts if digits(t)][:50] if column is not None else []
     if column is not None and texts:
@@ -183,13 +183,14 @@ def _odd_trial(
         yield Notice(words, "odd-value", level)
         return
     row = one.rows[0]
-    trial = row_number(outcome, row)
+    trial = outcome.trials.number(row)
     yield Notice(words, "odd-value", level, trial)
     trials, givens = run_on
     values = _given_values(outcome, givens)
     for change in one_row_changes(recipe, outcome):
         made = _column_with(recipe, trials, values, change, np.array([kept[row]]), name)
-        if made is not None and abs(made - one.without) <= NEAR * one.scatter * math.sqrt(1.5):
+        back = abs(made - one.without) if made is not None else math.inf
+        if back <= min(NEAR * one.scatter * math.sqrt(1.5), abs(one.off) / NEAR):
             yield Notice(change.words(trial), change.slip, level, trial)
 
 
@@ -203,7 +204,7 @@ def _odd_words(outcome: Outcome, name: str, one: OddTrial) -> tuple[str, str | N
     unit = outcome.columns[name].unit.text
     values = (float(outcome.columns[name].value[row]), one.mean, one.without)
     value, mean, rest = (f"{value_and_uncertainty(v, one.scatter)[0]} {unit}".strip() for v in values)
-    trial = row_number(outcome, row)
+    trial = outcome.trials.number(row)
     if level is None:
         return say("doubt.odd", trial=trial, name=title, value=value, mean=mean, without=rest), None
     key = outcome.trials.keys[row]
@@ -225,7 +226,7 @@ def _off(
     """A level off the line, and the slips that would bring it back."""
     rows = outcome.line_rows[off.point]
     level = level_of(outcome, int(rows[0]))
-    trial = row_number(outcome, int(rows[0])) if len(rows) == 1 else None
+    trial = outcome.trials.number(int(rows[0])) if len(rows) == 1 else None
     distance = stated(abs(off.off), None, line.y.unit)
     yield Notice(
         say("doubt.off-the-line", level=level or trial, n=off.in_u, distance=distance),
@@ -247,7 +248,7 @@ def _off(
 
 
 def _is_back(made: Outcome, row: int, off: OffTheLine) -> bool:
-    """Whether the level of a row now lies within 2 u of the line through the others, not by a larger u alone."""
+    """Whether the level of a row now lies within 2 u of the others' line, and not by a larger u alone."""
     line = next(iter(made.fits.values()), None)
     point = next((p for p, rows in enumerate(made.line_rows) if row in rows), None)
     if not isinstance(line, Line) or point is None:
@@ -297,8 +298,3 @@ def level_of(outcome: Outcome, row: int) -> str | None:
         return None
     key = outcome.trials.keys[row]
     return next((level.name for level in outcome.levels if key in level.keys), None)
-
-
-def row_number(outcome: Outcome, row: int) -> int:
-    """Number of a row that counts in its table, from 1."""
-    return outcome.trials.lines[row] - 1

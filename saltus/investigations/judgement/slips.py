@@ -72,9 +72,9 @@ def recognise(
     Returns
     -------
     list of Notice
-        Odd trials and points off the line first, each with the slips that would explain it; then every slip of
-        whole columns that fits, likeliest first; where none does, what lies outside the usual. Empty where the
-        data make sense.
+        Odd trials and points off the line first, each with the slips that would explain it; then every slip
+        of whole columns that fits, likeliest first; where none does, what lies outside the usual. Empty where
+        the data make sense.
     """
     plain = Options(options.line if options is not None else None)
     found, doubtful = doubts(outcome, trials, givens, plain)

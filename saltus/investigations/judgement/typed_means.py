@@ -1,4 +1,4 @@
-"""Means and uncertainties that somebody worked out by hand: held against the data, cut-off digits recognised."""
+"""Means that somebody worked out by hand, held against the trials: cut off, or wrong."""
 
 from __future__ import annotations
 

@@ -77,7 +77,7 @@ class Column:
 
 @dataclass(frozen=True)
 class Given:
-    """A quantity entered once; ``choices`` instead of a unit for one given as a word; else as :class:`Column`."""
+    """A quantity entered once, as :class:`Column`; ``choices`` instead of a unit for one given as a word."""
 
     unit: Unit = ONE
     unit_text: str = ""

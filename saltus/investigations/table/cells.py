@@ -96,7 +96,12 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
     whole = Trials(read.name, made, tuple(range(1, len(every) + 1)), np.ones(len(every), dtype=bool), keys)
     trials = whole.only(places)
     rows = tuple(every[i] for i in places)
-    return Cells(rows, replace(trials, lines=tuple(range(1, len(rows) + 1))), cell_problems, column_problems)
+    return Cells(
+        rows,
+        replace(trials, lines=tuple(range(1, len(rows) + 1)), first_line=1),
+        cell_problems,
+        column_problems,
+    )
 
 
 def _unit_of(table: TrialTable, name: str, column: Column, problems: dict[str, str]) -> str:

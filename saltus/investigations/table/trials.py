@@ -98,6 +98,8 @@ class Trials:
         What tells the sources of one row from those of others: lines of a file, ids of trials.
     typed_means : tuple of str
         (N,) cells of a column of means that somebody worked out, which is checked and not used; else empty.
+    first_line : int
+        Line of the first row of the whole table.
     """
 
     name: str
@@ -106,6 +108,11 @@ class Trials:
     kept: NDArray[np.bool_]
     keys: NDArray[Any]
     typed_means: tuple[str, ...] = ()
+    first_line: int = 2
+
+    def number(self, row: int) -> int:
+        """Number of a row in the whole table, from 1."""
+        return self.lines[row] - self.first_line + 1
 
     @property
     def rows(self) -> int:
@@ -126,7 +133,7 @@ class Trials:
         }
         lines = tuple(self.lines[i] for i in rows)
         means = tuple(self.typed_means[i] for i in rows) if self.typed_means else ()
-        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows], means)
+        return Trials(self.name, columns, lines, self.kept[rows], self.keys[rows], means, self.first_line)
 
     def with_values(self, name: str, values: Array) -> Trials:
         """The same table with other values in a column; stated uncertainties go with them in proportion."""

@@ -107,10 +107,8 @@ def _one_by_one(evaluation: Evaluation, ones: list[Compared]) -> Verdict:
         say("verdicts.row-by-row", of=of) if far.row is not None else say("verdicts.level-by-level", of=of)
     )
     further = say("verdicts.farthest", name=_names([far]), n=in_u(far.found.apart or 0.0))
-    result = far.found.difference
-    base = evaluation.outcome.results.get(far.of) if evaluation.outcome is not None else None
-    against = base if base is not None and base.unit.goes_with(result.unit) else result - result
-    return Verdict(title, other, against + result, against, " ".join(words), further, agree)
+    value = far.value if far.value is not None else far.found.difference
+    return Verdict(title, other, value, value - far.found.difference, " ".join(words), further, agree)
 
 
 def _names(ones: list[Compared]) -> str:
