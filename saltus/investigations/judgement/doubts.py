@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -112,7 +112,7 @@ def _number(text: str) -> str:
 
 def doubts(
     outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options
-) -> tuple[list[Notice], set[int]]:
+) -> tuple[list[Notice], set[Any]]:
     """Say which trials and levels are odd, and which slip would explain each.
 
     Parameters
@@ -124,30 +124,50 @@ def doubts(
     Returns
     -------
     notices : list of Notice
-    doubtful : set of int
-        Rows of the table that should not be asked what is wrong with the whole of it.
+    doubtful : set
+        Keys of the rows of the table that should not be asked what is wrong with the whole of it.
     """
     kept = np.flatnonzero(trials.kept)
     told: list[Notice] = []
-    doubtful: set[int] = set()
-    odd = odd_of(outcome)
-    for name, one in odd:
+    doubtful: set[Any] = set()
+    single: set[Any] = set()
+    for name, one in odd_of(outcome):
         told += _odd_trial(outcome, (trials, givens), name, one, kept)
-        doubtful |= {int(kept[i]) for i in one.rows}
+        keys = {trials.keys[kept[i]] for i in one.rows}
+        doubtful |= keys
+        single |= keys if len(keys) == 1 else set()
+    if single:
+        # one odd trial pulls the mean of its level: whether that lies off the line is asked without it
+        trials = without(trials, single)
+        outcome = run(outcome.recipe, trials, givens, options)
+    more, keys = _line_doubts(outcome, trials, givens, options)
+    return [*told, *more], doubtful | keys
+
+
+def without(trials: Trials, keys: set[Any]) -> Trials:
+    """The table without the rows of these keys."""
+    return trials.only(np.array([i for i in range(trials.rows) if trials.keys[i] not in keys], dtype=np.int_))
+
+
+def _line_doubts(
+    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options
+) -> tuple[list[Notice], set[Any]]:
+    """What lies off the first line, or bends away from it."""
+    told: list[Notice] = []
+    doubtful: set[Any] = set()
+    kept = np.flatnonzero(trials.kept)
     line = next(iter(outcome.fits.values()), None)
     if not isinstance(line, Line) or len(line.x) != len(outcome.line_rows) or len(line.x) > MOST_ROWS:
-        return told, doubtful
-    if odd:
         return told, doubtful
     off = off_the_line(line)
     bent = bend(line)
     if off is not None and (bent is None or _explains(line, off, bent)):
         rows = outcome.line_rows[off.point]
         told += _off(outcome, (trials, givens, options), line, off, kept)
-        doubtful |= {int(kept[i]) for i in rows}
+        doubtful |= {trials.keys[kept[i]] for i in rows}
     elif bent is not None:
         told.append(_bent(outcome, line, bent.points, bent.straight))
-        doubtful |= {int(kept[i]) for p in bent.points for i in outcome.line_rows[p]}
+        doubtful |= {trials.keys[kept[i]] for p in bent.points for i in outcome.line_rows[p]}
     return told, doubtful
 
 

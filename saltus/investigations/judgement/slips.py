@@ -16,7 +16,7 @@ from saltus.core.written import WrittenError
 from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import run
-from saltus.investigations.judgement.doubts import doubts
+from saltus.investigations.judgement.doubts import doubts, without
 from saltus.investigations.judgement.mistake_words import kind_words, mistake_words
 from saltus.investigations.judgement.typed_means import typed_means_checked
 from saltus.investigations.recipe.mistakes import MISTAKES
@@ -81,7 +81,7 @@ def recognise(
     found += typed_means_checked(outcome)
     if doubtful:
         # what is wrong with one row must not be looked for in all of them
-        trials = trials.only(np.array([i for i in range(trials.rows) if i not in doubtful], dtype=np.int_))
+        trials = without(trials, doubtful)
         outcome = run(outcome.recipe, trials, givens, plain)
     if makes_sense(outcome) is not False:
         return found
