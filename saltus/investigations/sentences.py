@@ -11,6 +11,7 @@ say = Sentences(
         # engine, comparisons
         "settle.none": "no effect",
         "settle.theory": "theory",
+        "settle.combined": "all levels together",
         "settle.uncertainty": "Whether {of} and {other} agree cannot be told: one of them has no uncertainty. Repeat it three times or more, or state how well it was read.",
         "settle.known": "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only.",
         "settle.better": "It would be settled by “{label}” known to ± {u}.",

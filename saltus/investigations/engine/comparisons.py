@@ -232,4 +232,6 @@ def _remedy(bench: Bench, settled: Settled, unit: Unit) -> str:
 def _other_words(one: Compared) -> str:
     if one.other == "none":
         return str(say("settle.none"))
+    if one.other == one.of:
+        return str(say("settle.combined"))
     return str(say("settle.theory")) if one.other == "theory" else one.other.replace("_", " ")
