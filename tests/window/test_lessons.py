@@ -5,6 +5,7 @@ import re
 
 import made
 import pytest
+from keyboard import KEY, MODS, Keys
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QInputDialog, QLineEdit
 
@@ -16,39 +17,6 @@ from saltus.notebook.storage import load
 from saltus.notebook.trials import TrialTable
 from saltus.ui.desk.placing import nudge
 from saltus.ui.desk.sending import sendings
-
-KEY = Qt.Key
-MODS = Qt.KeyboardModifier
-
-
-class Keys:
-    """A keyboard: everything goes to the widget that has the focus, as the desktop would send it."""
-
-    def __init__(self, qtbot, window):
-        self.bot, self.window = qtbot, window
-
-    def focus(self):
-        """The widget that has the focus."""
-        return QApplication.focusWidget() or self.window
-
-    def press(self, key, mods=MODS.NoModifier):
-        """Press one key."""
-        self.bot.keyClick(self.focus(), key, mods)
-        QApplication.processEvents()
-
-    def type(self, text):
-        """Type text, each character to where the focus is by then."""
-        for letter in text:
-            self.bot.keyClicks(self.focus(), letter)
-        QApplication.processEvents()
-
-    def tab_to(self, wanted, most=60):
-        """Press Tab until a widget has the focus."""
-        for _step in range(most):
-            if self.focus() is wanted:
-                return
-            self.press(KEY.Key_Tab)
-        raise AssertionError(f"Tab does not reach {wanted}: it stops at {self.focus()}")
 
 
 @pytest.fixture
