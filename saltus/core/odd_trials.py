@@ -19,6 +19,8 @@ FALSE_ALARMS = 0.003
 """Part of honest tables in which a trial may be named."""
 ROOM = 1.5
 """By what the limit of normal scatter is widened: scatter that grows 1 : 3 over the levels, t₅ tails."""
+LEAST_LIMIT = 2.0
+"""No limit is fewer standard deviations."""
 UNLIKE_BELOW = 0.05
 FEWEST_IN_LEVEL = 2
 
@@ -57,6 +59,16 @@ class _Scatter:
 
     count: NDArray[np.int_]
     squares: Array
+
+    def suspects(self, off: Array, group: NDArray[np.int_], stated: float | None) -> NDArray[np.int_]:
+        """Levels of several trials of which one lies off by more than any limit could be below."""
+        dof = np.maximum(self.count - 1, 0)
+        rest = dof.sum() - dof
+        least = np.sqrt(np.maximum(self.squares.sum() - self.squares, 0.0) / np.maximum(rest, 1))
+        least = np.where(rest > 0, least if stated is None else np.minimum(least, stated), 0.0)
+        most = np.zeros(len(self.count))
+        np.maximum.at(most, group, off)
+        return np.flatnonzero((dof > 0) & (most > LEAST_LIMIT * least))
 
     def of_others(self, level: int) -> tuple[float, int]:
         """Variance and degrees of freedom of the levels but one; of the widest where they are unlike."""
@@ -141,7 +153,7 @@ def odd_trials(
     tested = max(int(count[count >= FEWEST_IN_LEVEL].sum()), 1)
     least = max(resolution / math.sqrt(12), 1e-9 * float(np.max(np.abs(values))))
     found = []
-    for level in np.flatnonzero(count >= FEWEST_IN_LEVEL):
+    for level in scatter.suspects(np.abs(off), group, stated):
         rows = np.flatnonzero(group == level)
         worst = int(rows[np.argmax(np.abs(off[rows]))])
         rest, others = rows[rows != worst], scatter.of_others(int(level))

@@ -4,15 +4,22 @@ import json
 
 import numpy as np
 import pytest
+import tables
 
 from saltus.commands.tabular.number_json import outcome_json
+from saltus.core import sources
+from saltus.core.quantities import measured
+from saltus.core.units import SECOND
 from saltus.investigations.engine.bench import Options
+from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.engine.run import run
 from saltus.investigations.judgement.slips import recognise
+from saltus.investigations.judgement.student import is_cut_off, uncertainty_slip
 from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.investigations.recipe.file import read_recipe
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.table.trials import read_trials
+from saltus.notebook.trials import LeftToStudent
 from saltus.simulate.tables import simulated_table
 
 BARE = {"mass": "kg", "reading": "m"}
@@ -169,6 +176,40 @@ def test_means_typed_by_hand_are_checked():
     (cut,) = [w for w in told["warnings"] if w["slip"] == "truncated-mean"]
     assert cut["level"] == "0.2"
     assert any(w.get("level") == "1.0" and "does not follow" in w["text"] for w in told["warnings"])
+
+
+def test_what_a_student_typed_for_an_uncertainty_is_recognised():
+    """The rms of the residuals, a standard u as 95 %; the right one is left alone, and no value is given away."""
+    spread = evaluate(tables.table("hooke-static", [
+        {"mass": f"{m}", "reading": f"{0.132 + m * 9.81 / 24.5 + 0.002 * (-1) ** i:.4f}"}
+        for i, m in enumerate((0, 0.05, 0.1, 0.15, 0.2, 0.25))
+    ]))  # fmt: skip
+    k, rms = spread.outcome.results["k"], spread.outcome.fits["line"].rms_residual
+    for text, slip in (
+        (f"{float(k):.2f} ± {rms:.3f} N/m", "rms-for-slope-u"),
+        (f"{float(k):.2f} ± {float(k.u):.2f} N/m (95 %)", "not-doubled"),
+        (f"{float(k):.2f} ± {k.U95:.2f} N/m (95 %)", None),
+        (f"{float(k):.2f} ± {float(k.u):.2f} N/m", None),
+        ("zork", None),
+    ):
+        found = uncertainty_slip(text, k, rms)
+        assert (found[0] if found else None) == slip, text
+    notebook = tables.table("hooke-static", [t.cells for t in spread.rows],
+                            left=LeftToStudent(results={"k": f"{float(k):.2f} ± {rms:.3f} N/m"}))  # fmt: skip
+    told = slips_of(evaluate(notebook))
+    assert [t.slip for t in told] == ["rms-for-slope-u"]
+    assert str(round(float(k), 1)) not in told[0].text
+
+
+def test_digits_that_were_cut_off_are_told_apart_from_rounded_ones():
+    """2.34 of 2.3467 is cut off, 2.35 is rounded, 2.3 of 2.34 is right, and a wrong value is neither."""
+    q = measured(2.3467, 0.001, SECOND, sources.given("t", "timing"))
+    assert [is_cut_off(t, q) for t in ("2.34 s", "2.35 s", "2.3 s", "2.2 s", "zork")] == [True] + [False] * 4
+    rows = [{"length": "0.5", "cycles": "9", "time": "12.86", "period": "1.42"},
+            {"length": "0.7", "cycles": "9", "time": "15.11", "period": "1.68"}]  # fmt: skip
+    notebook = tables.table("pendulum", rows, left=LeftToStudent(columns=("period",)))
+    told = [t for t in slips_of(evaluate(notebook)) if t.slip]
+    assert [(t.slip, t.trial) for t in told] == [("truncated-mean", 1)]
 
 
 def test_verdicts_do_not_hang_on_the_convention():

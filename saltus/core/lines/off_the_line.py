@@ -20,6 +20,8 @@ FALSE_ALARMS = 0.003
 REJECTED_BELOW = 0.01
 FEWEST, FEWEST_SCATTER = 4, 5
 """Points from which on one is held against the others: by what is stated, by their scatter."""
+ALONE = 1e-12
+"""A leverage this near to 1: without the point there is no line."""
 FEWEST_LEFT = 4
 """A bend leaves at least so many points straight."""
 
@@ -148,9 +150,11 @@ def off_the_line(line: Line) -> OffTheLine | None:
     1 %), or nothing else is there, their scatter about their line stands for it (Student, n − 3). Corrected
     for looking at all.
     """
-    found = [against_others(line, i) for i in range(len(line.x))]
-    best = max((f for f in found if f is not None), key=lambda f: f.in_u / f.limit, default=None)
-    return best if best is not None and best.in_u > best.limit else None
+    off, u, limit = _against_others(line)
+    with np.errstate(all="ignore"):
+        beyond = np.nan_to_num(np.abs(off) / u / limit, nan=0.0)
+    worst = int(np.argmax(beyond)) if len(beyond) else 0
+    return against_others(line, worst) if len(beyond) and beyond[worst] > 1 else None
 
 
 def against_others(line: Line, i: int) -> OffTheLine | None:
@@ -167,25 +171,38 @@ def against_others(line: Line, i: int) -> OffTheLine | None:
     OffTheLine or None
         None where there are too few others.
     """
+    off, u, limit = _against_others(line)
+    if not len(off) or not (math.isfinite(u[i]) and u[i] > 0):
+        return None
+    return OffTheLine(i, float(off[i]), float(u[i]), abs(float(off[i])) / float(u[i]), float(limit[i]))
+
+
+def _against_others(line: Line) -> tuple[Array, Array, Array]:
+    """Of every point (N,): how far it lies off the line through the others, the u of that, and its limit.
+
+    Cook and Weisberg 1982: with h its leverage, a point lies r/(1 − h) off the line through the others, with
+    u² = σ²/(1 − h). Empty where there are too few points; u is NaN of one without which there is no line.
+    """
     sigma, dof = own_spread(line)
-    if len(line.x) < (FEWEST if dof else FEWEST_SCATTER):
-        return None
-    return _one(line.x.value, line.y.value, sigma, dof, i, line.through_origin)
-
-
-def _one(x: Array, y: Array, sigma: Array, dof: float, i: int, through_origin: bool) -> OffTheLine | None:
-    """Point i against the line through the others; None where it cannot be held against them."""
-    n = len(x)
-    keep = np.arange(n) != i
-    if not through_origin and float(np.ptp(x[keep])) <= 0:
-        return None
-    off, spread, chi2, left, _fit = deleted(x, y, sigma, 0 if through_origin else 1, keep)
-    factor, known = _factor(chi2, left, dof)
-    if not math.isfinite(factor) or factor <= 0:
-        return None
-    u = factor * math.hypot(float(sigma[i]), float(spread[i]))
-    limit = _student(FALSE_ALARMS / (2 * n), known)
-    return OffTheLine(i, float(off[i]), u, abs(float(off[i])) / u, limit)
+    n, p = len(line.x), 1 if line.through_origin else 2
+    nothing = np.zeros(0)
+    if n < (FEWEST if dof else FEWEST_SCATTER):
+        return nothing, nothing, nothing
+    x = line.x.value / (float(np.max(np.abs(line.x.value))) or 1.0)
+    design = (x[:, None] if p == 1 else np.stack([np.ones(n), x], axis=1)) / sigma[:, None]
+    root = np.linalg.qr(design)[0]
+    y = line.y.value / sigma
+    leverage = np.sum(root**2, axis=1)
+    left = np.where(leverage < 1 - ALONE, 1 - leverage, math.nan)
+    residual = y - root @ (root.T @ y)
+    chi2 = np.maximum(residual @ residual - residual**2 / left, 0.0)
+    factors = [_factor(float(c), n - 1 - p, dof) for c in chi2]
+    limits = {
+        known: _student(FALSE_ALARMS / (2 * n), known) for known in {k for _f, k in factors} if known > 0
+    }
+    factor = np.array([f if f > 0 else math.nan for f, _known in factors])
+    limit = np.array([limits.get(known, math.nan) for _f, known in factors])
+    return residual / left * sigma, factor * sigma / np.sqrt(left), limit
 
 
 def _factor(chi2: float, left: int, dof: float) -> tuple[float, float]:

@@ -160,16 +160,19 @@ def _level_rows(
     means = {name: a.reported for name, a in averaged.items()}
     order = np.argsort(group, kind="stable")
     members = np.split(used[order], np.cumsum(np.bincount(group))[:-1])
-    keys = bench.trials.keys
+    keys, names = bench.trials.keys, level_names(bench, used[first])
+    some = list(averaged.values())
+    borrowed = np.any([a.borrowed for a in some], axis=0) if some else np.zeros(len(first), bool)
+    alone = np.any([a.alone for a in some], axis=0) if some else np.zeros(len(first), bool)
     return [
         Level(
-            level_name(bench, int(used[first[i]])),
+            names[i],
             len(rows),
             Means(means, i) if len(first) <= MOST_TOLD else {},
             {name: float(a.sd[i]) for name, a in averaged.items()},
-            any(bool(a.borrowed[i]) for a in averaged.values()),
-            tuple(keys[rows]),
-            any(bool(a.alone[i]) for a in averaged.values()),
+            bool(borrowed[i]),
+            tuple(keys[rows].tolist()),
+            bool(alone[i]),
         )
         for i, rows in enumerate(members)
     ]
@@ -193,11 +196,11 @@ def level_key(bench: Bench) -> NDArray[np.float64]:
     return np.column_stack(parts)
 
 
-def level_name(bench: Bench, row: int) -> str:
-    """Name of the level of a row, as typed: of the columns that vary, where several make a level."""
+def level_names(bench: Bench, rows: NDArray[np.int_]) -> list[str]:
+    """Names of the levels of some rows, as typed: of the columns that vary, where several make a level."""
     there = [bench.trials.columns[n].texts for n in bench.recipe.level if n in bench.trials.columns]
     varied = [texts for texts in there if len(set(texts)) > 1] or there
-    return ", ".join(texts[row] for texts in varied) if varied else str(row + 1)
+    return [", ".join(texts[i] for texts in varied) if varied else str(i + 1) for i in rows.tolist()]
 
 
 def series_bench(bench: Bench, name: str) -> Bench | None:

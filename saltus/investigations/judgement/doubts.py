@@ -19,6 +19,7 @@ from saltus.investigations.engine.run import rows_of, run
 from saltus.investigations.judgement.mistake_words import one_row_changes
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
+from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -53,6 +54,7 @@ def watched(recipe: Recipe) -> tuple[str, ...]:
     return tuple(n for n in recipe.rows if f"combine({n})" in asked) if recipe.level else ()
 
 
+@remembered
 def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
     """Trials that stand out of their level, by the column in which they do.
 

@@ -77,7 +77,7 @@ def cut_off(value: float, step: float, true: float) -> bool:
     if step <= 0 or not math.isfinite(true):
         return False
     missing = (abs(true) - abs(value)) / step
-    return value * true > 0 and CUT_FROM <= missing <= 1 + 1e-9
+    return value * true > 0 and CUT_FROM <= missing < 1
 
 
 def is_cut_off(text: str, wanted: Quantity, unit: str = "") -> bool:
