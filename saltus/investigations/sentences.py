@@ -9,10 +9,11 @@ say = Sentences(
         "conclusions.too-few-trials": "There are too few trials for {names}.",
         "conclusions.cannot-computed-numbers": "{name} cannot be computed from these numbers.",
         # engine, comparisons
-        "settle.none": "no effect",
         "settle.theory": "theory",
         "settle.combined": "all levels together",
+        "settle.effect-uncertainty": "Whether {of} is an effect at all cannot be told: it has no uncertainty. Repeat each level three times or more.",
         "settle.uncertainty": "Whether {of} and {other} agree cannot be told: one of them has no uncertainty. Repeat it three times or more, or state how well it was read.",
+        "settle.effect": "Whether {of} is an effect at all cannot be told yet: it is known to ± {U95} only.",
         "settle.known": "Whether {of} and {other} agree cannot be told yet: the difference is known to ± {U95} only.",
         "settle.better": "It would be settled by “{label}” known to ± {u}.",
         "settle.repeats-each-level": (
@@ -287,7 +288,7 @@ say = Sentences(
         "verdicts.difference": "difference {p} %",
         "verdicts.slope-matters": "It matters: the slope is {n:.0f} u from 0.",
         "verdicts.slope-of": "slope, {name}",
-        "verdicts.no-effect-seen-slope": "No effect seen: the slope lies within its uncertainty of 0. It could still be {most}.",
+        "verdicts.no-effect-seen-slope": "The slope lies within its uncertainty of 0: an effect of up to {most} is not ruled out.",
         "verdicts.effect": "It matters: {n:.0f} u from no effect.",
         "verdicts.no-effect-seen": "No effect seen: {n:.1f} u from none.",
         "verdicts.effect-open": "Cannot tell yet: {n:.1f} u from no effect.",

@@ -12,7 +12,7 @@ from saltus.core import sources
 from saltus.core.compare import Comparison, Settled, compare, judged_together, verdict, what_settles
 from saltus.core.lines.levels import average
 from saltus.core.quantity import Quantity
-from saltus.core.statement import stated
+from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import Unit, UnitError
 from saltus.core.with_uncertainty import with_family
 from saltus.investigations.engine.bench import computed, known_names, pick, versus
@@ -205,20 +205,30 @@ def settling(bench: Bench, one: Compared) -> str:
     """A sentence: why a comparison cannot be told yet, and what would settle it."""
     assert one.found is not None
     settled = what_settles(one.found)
-    of, other = one.of.replace("_", " "), _other_words(one)
+    of, none = one.of.replace("_", " "), one.other == "none"
     if settled is None or settled.needs == "uncertainty":
-        return str(say("settle.uncertainty", of=of, other=other))
+        if none:
+            return str(say("settle.effect-uncertainty", of=of))
+        return str(say("settle.uncertainty", of=of, other=_other_words(one)))
     unit = one.found.difference.unit
-    known = say("settle.known", of=of, other=other, U95=stated(one.found.difference.U95, None, unit))
+    U95 = _plain(one.found.difference.U95, unit)
+    known = (
+        say("settle.effect", of=of, U95=U95)
+        if none
+        else say("settle.known", of=of, other=_other_words(one), U95=U95)
+    )
     return f"{known} {_remedy(bench, settled, unit)}"
+
+
+def _plain(u: float, unit: Unit) -> str:
+    """An uncertainty with the digits it deserves."""
+    return f"{value_and_uncertainty(0.0, u)[1] or '0'} {unit.text}".strip()
 
 
 def _remedy(bench: Bench, settled: Settled, unit: Unit) -> str:
     """What would make a difference known well enough: more repeats, or something known better."""
     if settled.needs == "better":
-        return str(
-            say("settle.better", label=settled.label, u=stated(settled.u / settled.factor, None, unit))
-        )
+        return str(say("settle.better", label=settled.label, u=_plain(settled.u / settled.factor, unit)))
     repeats = float(np.median(bench.counts)) if bench.counts is not None and len(bench.counts) else 1.0
     wanted = repeats * (settled.trials - 1)
     if not wanted <= MOST_REPEATS:
@@ -230,8 +240,6 @@ def _remedy(bench: Bench, settled: Settled, unit: Unit) -> str:
 
 
 def _other_words(one: Compared) -> str:
-    if one.other == "none":
-        return str(say("settle.none"))
     if one.other == one.of:
         return str(say("settle.combined"))
     return str(say("settle.theory")) if one.other == "theory" else one.other.replace("_", " ")

@@ -83,7 +83,7 @@ def cut_off(value: float, step: float, true: float) -> bool:
 def is_cut_off(text: str, wanted: Quantity, unit: str = "") -> bool:
     """Whether a typed value was cut off instead of rounded; False where it cannot be read."""
     try:
-        read = entry(text, wanted.unit, default_unit=unit)
+        read = entry(text, wanted.unit, default_unit=unit or wanted.unit.ascii.removeprefix("1"))
     except (WrittenError, UnitError):
         return False
     return cut_off(read.value, read.last_place, float(wanted))
