@@ -60,12 +60,12 @@ class _Scatter:
     count: NDArray[np.int_]
     squares: Array
 
-    def suspects(self, off: Array, group: NDArray[np.int_], stated: float | None) -> NDArray[np.int_]:
+    def suspects(self, off: Array, group: NDArray[np.int_], *, stated: bool) -> NDArray[np.int_]:
         """Levels of several trials of which one lies off by more than any limit could be below."""
         dof = np.maximum(self.count - 1, 0)
         rest = dof.sum() - dof
         least = np.sqrt(np.maximum(self.squares.sum() - self.squares, 0.0) / np.maximum(rest, 1))
-        least = np.where(rest > 0, least if stated is None else np.minimum(least, stated), 0.0)
+        least = np.where(rest > 0, np.minimum(least, 1.0) if stated else least, 0.0)
         most = np.zeros(len(self.count))
         np.maximum.at(most, group, off)
         return np.flatnonzero((dof > 0) & (most > LEAST_LIMIT * least))
@@ -115,8 +115,8 @@ def unlike(variances: Array, dof: NDArray[np.int_]) -> bool:
 
 
 def odd_trials(
-    values: Array, group: NDArray[np.int_], *, resolution: float = 0.0, stated: float | None = None,
-    false_alarms: float = FALSE_ALARMS,
+    values: Array, group: NDArray[np.int_], *, resolution: float = 0.0,
+    stated: Array | float | None = None, false_alarms: float = FALSE_ALARMS,
 ) -> tuple[OddTrial, ...]:  # fmt: skip
     """Find trials that stand out of their level.
 
@@ -128,53 +128,52 @@ def odd_trials(
         Level of each.
     resolution : float
         Step of the last digit, in their unit: no scatter is smaller than it allows.
-    stated : float, optional
-        Standard uncertainty of one value that is stated: it is enough where the scatter does not exceed it.
+    stated : (N,) ndarray or float, optional
+        Standard uncertainty of each value that is stated: it is enough where the scatter does not exceed it.
     false_alarms : float
         Part of honest tables in which a trial may be named.
 
     Returns
     -------
     tuple of OddTrial
-        At most one for each level, the farthest beyond its limit first.
-
-    Notes
-    -----
-    A trial is held against the pooled scatter of the other levels (its own would hide it), or of the rest of
-    its own level where that is larger. A single level of four or more by Grubbs.
+        At most one for each level, the farthest beyond its limit first. Held against the pooled scatter of the
+        other levels, or of the rest of its own where that is larger; a single level of four by Grubbs.
     """
     if not len(group):
         return ()
     levels = int(group.max()) + 1
     count = np.bincount(group, minlength=levels)
     means = np.bincount(group, values, levels) / np.maximum(count, 1)
-    off = values - means[group]
+    # in what is stated of each value, so that levels of different size are alike
+    size = np.broadcast_to(1.0 if stated is None else np.asarray(stated, dtype=float), values.shape)
+    off = (values - means[group]) / size
     scatter = _Scatter(count, np.bincount(group, off**2, levels).astype(float))
     tested = max(int(count[count >= FEWEST_IN_LEVEL].sum()), 1)
     least = max(resolution / math.sqrt(12), 1e-9 * float(np.max(np.abs(values))))
     found = []
-    for level in scatter.suspects(np.abs(off), group, stated):
+    for level in scatter.suspects(np.abs(off), group, stated=stated is not None):
         rows = np.flatnonzero(group == level)
         worst = int(rows[np.argmax(np.abs(off[rows]))])
         rest, others = rows[rows != worst], scatter.of_others(int(level))
-        one, times = _spread(values[rows], values[rest], others, stated, false_alarms / tested)
-        limit = times * (one := max(one, least)) * math.sqrt(1 - 1 / len(rows))
-        if abs(off[worst]) > limit:
+        one, times = _spread(off[rows], off[rest], others, false_alarms / tested, stated=stated is not None)
+        one = max(one * float(size[worst]), least)
+        limit, far = times * one * math.sqrt(1 - 1 / len(rows)), float(values[worst] - means[level])
+        if abs(far) > limit:
             which = (worst,) if len(rows) > FEWEST_IN_LEVEL else tuple(int(i) for i in rows)
             mean, without = float(means[level]), float(values[rest].mean())
-            found.append(OddTrial(which, int(level), float(off[worst]), limit, one, mean, without))
+            found.append(OddTrial(which, int(level), far, limit, one, mean, without))
     return tuple(sorted(found, key=lambda odd: -abs(odd.off) / odd.limit))
 
 
 def _spread(
-    level: Array, rest: Array, others: tuple[float, int], stated: float | None, false_alarms: float
+    level: Array, rest: Array, others: tuple[float, int], false_alarms: float, *, stated: bool
 ) -> tuple[float, float]:
-    """Standard deviation of one value, and how many of them chance explains."""
+    """Standard deviation of one value, in what is stated of it, and how many of them chance explains."""
     from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
 
     n, (variance, dof) = len(level), others
-    if stated is not None and (dof == 0 or variance <= _most(stated, dof)):
-        return stated, -float(ndtri(false_alarms / 2))
+    if stated and (dof == 0 or variance <= _most(dof)):
+        return 1.0, -float(ndtri(false_alarms / 2))
     if dof == 0:
         if n < FEWEST_FOR_ODD:
             return math.nan, math.inf
@@ -184,8 +183,8 @@ def _spread(
     return max(math.sqrt(variance), own), ROOM * -float(stdtrit(dof, false_alarms / 2))
 
 
-def _most(stated: float, dof: int) -> float:
-    """Largest variance of others that a stated standard uncertainty explains (1 %)."""
+def _most(dof: int) -> float:
+    """Largest variance of others that what is stated explains (1 %), in its square."""
     from scipy.special import chdtri  # noqa: PLC0415  start-up time
 
-    return stated**2 * float(chdtri(dof, 0.01)) / dof
+    return float(chdtri(dof, 0.01)) / dof

@@ -79,7 +79,7 @@ def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
             continue
         _levels, of = np.unique(group[use], return_inverse=True)
         own = q.split()[0].u[use]
-        explained = float(np.median(own)) if len(own) and np.all(own > 0) else None
+        explained = _median_of_levels(own, of) if np.all(own > 0) else None
         share = FALSE_ALARMS / len(names)
         for one in odd_trials(
             q.value[use], of, resolution=_resolution(outcome, name, q), stated=explained, false_alarms=share
@@ -87,6 +87,13 @@ def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
             rows = tuple(int(use[i]) for i in one.rows)
             found.setdefault(rows[0], (name, replace(one, rows=rows)))
     return list(found.values())
+
+
+def _median_of_levels(own: NDArray[np.float64], of: Rows) -> NDArray[np.float64]:
+    """What is stated for one value of its level: that of a wrong one may be far off."""
+    order = np.argsort(of, kind="stable")
+    parts = np.split(own[order], np.cumsum(np.bincount(of))[:-1])
+    return np.array([np.median(part) for part in parts])[of]
 
 
 def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
