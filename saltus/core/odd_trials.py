@@ -136,8 +136,8 @@ def odd_trials(
     Returns
     -------
     tuple of OddTrial
-        At most one for each level, the farthest beyond its limit first. Held against the pooled scatter of the
-        other levels, or of the rest of its own where that is larger; a single level of four by Grubbs.
+        At most one for each level, the farthest beyond its limit first. Held against the pooled scatter of
+        the other levels, or of the rest of its own where that is larger; a single level of four by Grubbs.
     """
     if not len(group):
         return ()
