@@ -9,6 +9,7 @@ say = Sentences(
         "conclusions.too-few-trials": "There are too few trials for {names}.",
         "conclusions.cannot-computed-numbers": "{name} cannot be computed from these numbers.",
         # engine, comparisons
+        "settle.exact": "“{other}” was given without an uncertainty: it is taken as exact.",
         "settle.theory": "theory",
         "settle.combined": "all levels together",
         "settle.effect-uncertainty": "Whether {of} is an effect at all cannot be told: it has no uncertainty. Repeat each level three times or more.",

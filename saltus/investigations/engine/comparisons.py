@@ -67,6 +67,9 @@ def compare_results(bench: Bench) -> None:
             versus(
                 bench, wanted.of, wanted.other, other, scale=scale, measured=_measured(bench, wanted, choice)
             )
+        given = bench.givens.get(wanted.other)
+        if given is not None and float(given.u) == 0:
+            bench.notice(say("settle.exact", other=bench.recipe.title_of(wanted.other)))
 
 
 def _scale(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> float | None:

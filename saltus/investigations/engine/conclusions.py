@@ -123,6 +123,13 @@ def _ranges(bench: Bench, env: Mapping[str, Quantity]) -> Iterator[Check]:
             yield Check(size, low=low, high=high, typed=True, name=name)
     for name, (least, most) in recipe.plausible.items():
         q = bench.results.get(name)
-        if q is not None and (least.names | most.names) <= env.keys():
-            low, high = (float(computed(bench, f, env, "rows")) for f in (least, most))
+        if q is not None and least.names <= env.keys():
+            # an end that rests on what was not given is open
+            low, high = (
+                float(computed(bench, f, env, "rows")) if f.names <= env.keys() else math.inf
+                for f in (least, most)
+            )
             yield Check(q, low=low, high=high, name=name)
+    for name, q in bench.results.items() if recipe.unknown else ():
+        if q is not None and name.startswith(f"{recipe.unknown['column']}_"):
+            yield Check(q, low=0.0, name=name)

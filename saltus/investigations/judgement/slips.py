@@ -188,7 +188,7 @@ def _not_plausible(outcome: Outcome) -> list[Notice]:
         if check.like is not None or check.value is None or _miss(check, None) <= 1:
             continue
         unit = check.value.unit
-        low, high = (stated(v, None, unit) for v in (check.low, check.high))
+        low, high = (stated(v, None, unit) if math.isfinite(v) else "∞" for v in (check.low, check.high))
         title = outcome.recipe.title_of(check.name)
         value = stated(float(check.value), None, unit)
         code = "slips.not-usual" if check.typed else "slips.not-possible"

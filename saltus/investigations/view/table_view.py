@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.investigations.engine.schools import restated
 from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import cell_problem
@@ -170,7 +171,8 @@ def mean_words(evaluation: Evaluation, group: Group, column: TableColumn) -> tup
     """Mean of a column at a level and its 95 % uncertainty; nothing of what is left to the student."""
     if column.role in ("level", "text") or not column_is_known(evaluation, column):
         return "", ""
-    return words_of(group.mean(column.name), column)
+    q = group.mean(column.name)
+    return words_of(restated(q, evaluation.table.convention) if q is not None else None, column)
 
 
 def problem_of(evaluation: Evaluation, row: int, column: TableColumn) -> str:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
+from saltus.investigations.engine.schools import restated
 from saltus.investigations.table.runs import time_columns
 from saltus.investigations.view.table_view import column_is_known, factor_of, group_title, table_columns
 from saltus.notebook.edits import trials as edits
@@ -168,10 +169,14 @@ def _level_rows(evaluation: Evaluation, group: Group, column: TableColumn) -> li
         text, spread = value_and_uncertainty(value / factor, U / factor if U else None)
         return f"{text} ± {spread}{unit}" if spread else f"{text}{unit}"
 
-    mean = group.mean(column.name)
+    mean, convention = group.mean(column.name), evaluation.table.convention
+    title = {"standard": _("Mean, 95 %"), "half-range": _("Mean, limits"), "school": _("Mean, ± u")}[
+        convention
+    ]
+    mean = restated(mean, convention) if mean is not None else None
     return [
         (_("Trials that count, n"), f"{len(found.values)}"),
-        (_("Mean, 95 %"), words(found.mean, mean.U95 if mean is not None else None)),
+        (title, words(found.mean, mean.U95 if mean is not None else None)),
         (_("Standard deviation, s"), _small(found.sd, factor, unit)),
         (_("Standard error, s/√n"), _small(found.standard_error, factor, unit)),
         (_("Half range"), _small(found.half_range, factor, unit)),
