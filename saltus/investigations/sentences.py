@@ -67,6 +67,10 @@ say = Sentences(
         # judgement, doubts
         "doubt.odd": "Trial {trial} stands out: {name} {value}, where the others have {without}; with it the mean is {mean}. See what happened and take one more, then keep it or set it aside with a reason.",
         "doubt.odd-at": "Trial {place} of {count} at {level} (row {trial} of the table) stands out: {name} {value}, where the others have {without}; with it the mean is {mean}. See what happened and take one more, then keep it or set it aside with a reason.",
+        "doubt.effect": (
+            "With the trial that stands out {name} is {whole}, without it {left}.",
+            "With the {n} trials that stand out {name} is {whole}, without them {left}.",
+        ),
         "doubt.two-differ": "The two trials at {level} differ {times:.1f} times more in {name} than the trials of the other levels do: take a third.",
         "doubt.in-trial": "In row {trial}",
         "doubt.at-the-level": "At {level}",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -81,7 +82,14 @@ def _laid(bench: Bench, name: str, fit: Fit, x: Quantity, y: Quantity, rows: Ben
     line = fit_line(
         x, y, through_origin=model == "proportional", weights=weights, within=within, of=("fit", name)
     )
-    return line if isinstance(line, NoLine) else slope_by(line, bench.options.slope_u)
+    if isinstance(line, NoLine):
+        return line
+    if rows.unlike:
+        # what does not weigh the line is drawn, and borders the steepest and the shallowest
+        env = {**bench.givens, **rows.levels, **rows.reported}
+        across, up = (wide(computed(rows, f, env, "levels"), len(good)) for f in (fit.x, fit.y))
+        line = replace(line, x=across[np.flatnonzero(good)], y=up[np.flatnonzero(good)])
+    return slope_by(line, bench.options.slope_u)
 
 
 def _usable(x: Quantity, y: Quantity) -> NDArray[np.bool_]:

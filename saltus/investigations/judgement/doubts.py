@@ -120,7 +120,7 @@ def _number(text: str) -> str:
 
 
 def doubts(
-    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options
+    outcome: Outcome, trials: Trials, givens: Mapping[str, str], options: Options, *, tell: bool = True
 ) -> tuple[list[Notice], set[Any]]:
     """Say which trials and levels are odd, and which slip would explain each.
 
@@ -129,6 +129,8 @@ def doubts(
     outcome : Outcome
     trials, givens, options
         What it was run on.
+    tell : bool
+        Whether results may be told.
 
     Returns
     -------
@@ -147,10 +149,22 @@ def doubts(
         single |= keys if len(keys) == 1 else set()
     if single:
         # one odd trial pulls the mean of its level: whether that lies off the line is asked without it
-        trials = without(trials, single)
+        trials, whole = without(trials, single), outcome
         outcome = run(outcome.recipe, trials, givens, options)
+        told += _effect(whole, outcome, len(single)) if tell else []
     more, keys = _line_doubts(outcome, trials, givens, options)
     return [*told, *more], doubtful | keys
+
+
+def _effect(whole: Outcome, left: Outcome, count: int) -> list[Notice]:
+    """What becomes of the first result without the trials that stand out."""
+    for name, q in whole.results.items():
+        other = left.results.get(name)
+        if q is not None and other is not None:
+            words = [stated(float(v), v.U95 if math.isfinite(v.U95) else None, v.unit) for v in (q, other)]
+            title = whole.recipe.title_of(name)
+            return [Notice(say("doubt.effect", n=count, name=title, whole=words[0], left=words[1]))]
+    return []
 
 
 def without(trials: Trials, keys: set[Any]) -> Trials:

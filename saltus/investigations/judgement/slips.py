@@ -77,7 +77,7 @@ def recognise(
         the data make sense.
     """
     plain = Options(options.line if options is not None else None)
-    found, doubtful = doubts(outcome, trials, givens, plain)
+    found, doubtful = doubts(outcome, trials, givens, plain, tell=tell)
     found += typed_means_checked(outcome)
     if doubtful:
         # what is wrong with one row must not be looked for in all of them
