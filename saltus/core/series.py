@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 SURE_SPLIT, FAR = 6.0, 3.0
 """Two parts differ: standard uncertainties, allowing for the places tried, and in their scatter."""
+SPLITS, BETTER = 40, 2.0
+"""Places tried at which a rest may end, and by how many times less scatter it must then be."""
 WINDOW = 5.0
 """The autocorrelation is summed over so many times the correlation time (Sokal 1997)."""
 
@@ -206,6 +208,45 @@ def rest_at_an_end(values: Array) -> int | None:
     share = effective_count(np.concatenate([one - one.mean(), other - other.mean()]), 2) / n
     z = apart / (sd * math.sqrt((1 / len(one) + 1 / len(other)) / share))
     return at + 1 if z > SURE_SPLIT and apart > FAR * sd else None
+
+
+def rest_in_slope(t: Array, values: Array) -> float | None:
+    """Find where a stretch at rest ends, or begins, that a slope should not hold.
+
+    Parameters
+    ----------
+    t, values : (n,) ndarray
+        s; of any unit.
+
+    Returns
+    -------
+    float or None
+        The time that parts rest and motion, s, where a constant and a line describe the stretch far better
+        than a line, and better than a curve that begins at rest.
+    """
+    n = len(t)
+    if n < 20:
+        return None
+    tau = (t - t[0]) / float(t[-1] - t[0])
+    line, curve = (_squares(tau, values, degree) for degree in (1, 2))
+    best, at = line, 0
+    for k in np.unique(np.linspace(n // 10, n - 1 - n // 10, SPLITS).astype(int)):
+        for rest, moving in ((slice(0, k), slice(k, n)), (slice(k, n), slice(0, k))):
+            off = values[rest] - np.mean(values[rest])
+            squares = float(off @ off) + _squares(tau[moving], values[moving], 1)
+            if squares < best:
+                best, at = squares, int(k)
+    if not at or best * BETTER > min(line, curve):
+        return None
+    noise = math.sqrt(best / (n - 4))
+    return float(t[at]) if np.ptp(values) > FAR * SURE_SPLIT * noise else None
+
+
+def _squares(tau: Array, values: Array, degree: int) -> float:
+    """Sum of squares about a polynomial."""
+    design = np.vander(tau, degree + 1)
+    off = values - design @ np.linalg.lstsq(design, values, rcond=None)[0]
+    return float(off @ off)
 
 
 def resting_ends(t: Array, values: Array) -> int:

@@ -129,4 +129,8 @@ def series_slope(record: Record, start: float | None, stop: float | None) -> tup
         words = _("A slope needs values at two times at least: choose a longer stretch.")
         return series.Stretch(None, None, None, len(t), None), [words]
     found = series.slope(t, values, record.unit / SECOND)
-    return found, _warnings(t, found)
+    warnings, split = _warnings(t, found), series.rest_in_slope(t, values)
+    if split is not None:
+        words = _("At {t:.3g} s rest and motion meet: the slope holds both. Choose the stretch that moves.")
+        warnings.append(words.format(t=split))
+    return found, warnings

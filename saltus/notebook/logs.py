@@ -164,6 +164,14 @@ def stretch_slope(log: Log, stretch: LogStretch) -> series.Stretch:
     return series.slope(t, values_of(log, channel)[part], unit / SECOND, _recorded(log, channel, part))
 
 
+def rest_beside_slope(log: Log, stretch: LogStretch) -> float | None:
+    """When rest and motion meet within a stretch, s: it would spoil the slope; None where they do not."""
+    channel = log.channel(stretch.channel)
+    assert channel is not None
+    part = _inside(log, stretch.first, stretch.last)
+    return series.rest_in_slope(np.asarray(log.times, dtype=float)[part], values_of(log, channel)[part])
+
+
 def rest_within(log: Log, stretch: LogStretch) -> float | None:
     """When a phase at rest ends or begins within a stretch, s: it would spoil the mean; None without one."""
     channel = log.channel(stretch.channel)

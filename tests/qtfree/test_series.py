@@ -101,6 +101,15 @@ def test_a_rest_phase_in_a_mean_is_told():
         for memory in (0.0, 0.8):
             assert series.rest_at_an_end(correlated(np.random.default_rng(seed), 200, memory)) is None
     assert series.rest_at_an_end(np.zeros(50)) is None
+    slope_t = np.linspace(0, 3, 150)
+    noise = np.random.default_rng(1).normal(0, 0.01, 150)
+    late = np.maximum(slope_t - 1, 0)
+    assert series.rest_in_slope(slope_t, late + noise) == pytest.approx(1, abs=0.1)
+    assert series.rest_in_slope(slope_t, np.minimum(slope_t, 2) + noise) == pytest.approx(2, abs=0.1)
+    # neither a steady slope, nor one that begins at rest and grows, nor noise alone
+    for honest in (slope_t, slope_t**2, 0 * slope_t, np.exp(-slope_t)):
+        assert series.rest_in_slope(slope_t, honest + noise) is None
+    assert series.rest_in_slope(slope_t[:10], late[:10]) is None
     assert series.rest_at_an_end(np.r_[np.zeros(25), np.ones(25)]) == 25
 
 

@@ -24,7 +24,7 @@ from saltus.exchange.spreadsheet import read_any_table
 from saltus.investigations.table.recording import rows_of_log
 from saltus.notebook.edits import logs as edits
 from saltus.notebook.edits import trials as trial_edits
-from saltus.notebook.logs import Channel, rest_within, stretch_mean, stretch_slope, unit_of
+from saltus.notebook.logs import Channel, rest_beside_slope, rest_within, stretch_mean, stretch_slope, unit_of
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions
 from saltus.ui.desk.stage import Stage, empty_page, framed
@@ -383,6 +383,10 @@ class LogStage(Stage):
         at = rest_within(log, stretch)
         if at is not None:
             words = _("The record changes at {t:.3g} s: a phase at rest may be in this mean.").format(t=at)
+            self._warnings.addWidget(MarkLabel("look", words, quiet=True))
+        meet = rest_beside_slope(log, stretch)
+        if meet is not None:
+            words = _("At {t:.3g} s rest and motion meet: the slope holds both.").format(t=meet)
             self._warnings.addWidget(MarkLabel("look", words, quiet=True))
 
     def _next_step(self, log: Log, stretch: LogStretch | None) -> str:
