@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 SURE_SPLIT, FAR = 6.0, 3.0
 """Two parts differ: standard uncertainties, allowing for the places tried, and in their scatter."""
 ENOUGH, SPLITS, BETTER = 2000, 40, 2.0
-"""Values looked at, places tried at which a rest may end, and by how many times less scatter it must then be."""
+"""Values looked at, places at which a rest may end, and by how many times less scatter there must then be."""
 WINDOW = 5.0
 """The autocorrelation is summed over so many times the correlation time (Sokal 1997)."""
 
