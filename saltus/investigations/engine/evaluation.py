@@ -94,9 +94,7 @@ class Evaluation:
     @property
     def headline(self) -> tuple[str, Quantity] | None:
         """Name and value of the first result that there is, in the order of the investigation."""
-        results = self.outcome.results if self.outcome is not None else {}
-        order = [*self.recipe.results, *self.recipe.record, *results]
-        first = next(((name, q) for name in order if (q := results.get(name)) is not None), None)
+        first = self.outcome.headline if self.outcome is not None else None
         return first if first is None or not is_left(self, first[0]) else None
 
 

@@ -166,3 +166,9 @@ class Outcome:
     group: NDArray[np.int_] | None = None
     line_rows: tuple[NDArray[np.int_], ...] = ()
     level_columns: Mapping[str, Quantity] = field(default_factory=dict)
+
+    @property
+    def headline(self) -> tuple[str, Quantity] | None:
+        """Name and value of the first result that there is, in the order of the investigation."""
+        order = [*self.recipe.results, *self.recipe.record, *self.results]
+        return next(((name, q) for name in order if (q := self.results.get(name)) is not None), None)

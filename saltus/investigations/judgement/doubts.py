@@ -158,13 +158,14 @@ def doubts(
 
 def _effect(whole: Outcome, left: Outcome, count: int) -> list[Notice]:
     """What becomes of the first result without the trials that stand out."""
-    for name, q in whole.results.items():
-        other = left.results.get(name)
-        if q is not None and other is not None:
-            words = [stated(float(v), v.U95 if math.isfinite(v.U95) else None, v.unit) for v in (q, other)]
-            title = whole.recipe.title_of(name)
-            return [Notice(say("doubt.effect", n=count, name=title, whole=words[0], left=words[1]))]
-    return []
+    if whole.headline is None:
+        return []
+    name, q = whole.headline
+    other = left.results.get(name)
+    if other is None:
+        return []
+    words = [stated(float(v), v.U95 if math.isfinite(v.U95) else None, v.unit) for v in (q, other)]
+    return [Notice(say("doubt.effect", n=count, name=name.replace("_", " "), whole=words[0], left=words[1]))]
 
 
 def without(trials: Trials, keys: set[Any]) -> Trials:

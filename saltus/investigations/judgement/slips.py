@@ -123,9 +123,7 @@ def _explained(
     told: dict[tuple[str, str], Notice] = {}
     for candidate, made in fitting[:MOST_NAMED]:
         for slip, text in candidate.slips:
-            told.setdefault(
-                (slip, text), Notice(f"{text} {_would_give(recipe, made) if tell else ''}".strip(), slip)
-            )
+            told.setdefault((slip, text), Notice(f"{text} {_would_give(made) if tell else ''}".strip(), slip))
     return list(told.values())
 
 
@@ -172,13 +170,13 @@ def _all_of_a_kind(single: list[_Candidate]) -> list[_Candidate]:
     return out
 
 
-def _would_give(recipe: Recipe, made: Outcome) -> str:
+def _would_give(made: Outcome) -> str:
     """What the first result would then be."""
-    for name, q in made.results.items():
-        if q is not None and math.isfinite(float(q)):
-            U95 = q.U95 if math.isfinite(q.U95) else None
-            return str(say("slips.then", name=recipe.title_of(name), value=stated(float(q), U95, q.unit)))
-    return ""
+    if made.headline is None:
+        return ""
+    name, q = made.headline
+    U95 = q.U95 if math.isfinite(q.U95) else None
+    return str(say("slips.then", name=name.replace("_", " "), value=stated(float(q), U95, q.unit)))
 
 
 def _not_plausible(outcome: Outcome) -> list[Notice]:
@@ -189,7 +187,7 @@ def _not_plausible(outcome: Outcome) -> list[Notice]:
             continue
         unit = check.value.unit
         low, high = (stated(v, None, unit) if math.isfinite(v) else "∞" for v in (check.low, check.high))
-        title = outcome.recipe.title_of(check.name)
+        title = outcome.recipe.title_of(check.name) if check.typed else check.name.replace("_", " ")
         value = stated(float(check.value), None, unit)
         code = "slips.not-usual" if check.typed else "slips.not-possible"
         if not check.typed and float(check.value) < check.low == 0:
