@@ -301,3 +301,16 @@ def test_a_recipe_says_what_is_wrong_with_its_ranges(line, words):
         read_recipe(head + line, "t.toml")
     with pytest.raises(RecipeError, match="row or level"):
         read_recipe(f'{head}time = {{}}\n[[comparisons]]\nof = "time"\nwith = "none"\neach = "day"', "t.toml")
+
+
+def test_cells_as_people_write_them_and_carts_that_meet_head_on():
+    """Sums, commas and brackets in cells are looked at too; momenta that cancel are judged by the sum of their sizes."""
+    cells = ["3*4+1 cm", "15.0 cm", "0.1501", "17,0 cm", "0.171(1)", "19 cm", "21.0 cm", "23.0 cm"]
+    masses = ["0", "0.05", "0.05", "0.1", "0.1", "0.15", "0.2", "0.25"]
+    rows = [{"mass": m, "reading": r} for m, r in zip(masses, cells, strict=True)]
+    assert slips_of(evaluate(tables.table("hooke-static", rows))) == []
+    columns = {"v1_before": ("m/s", ["0.500(4)"] * 3), "v2_before": ("m/s", ["-0.500(4)"] * 3),
+               "v_after": ("m/s", ["0.001(3)", "-0.002(3)", "0.120(3)"])}  # fmt: skip
+    told = told_of("inelastic-collision", columns, {"mass_1": "0.500(1) kg", "mass_2": "0.500(1) kg"})
+    momenta = {c["row"]: c["agree"] for c in told["comparison"] if "row" in c}
+    assert momenta == {1: True, 2: True, 3: False}

@@ -39,11 +39,14 @@ class Options:
     convention : {"standard", "half-range", "school"}
     slope_u : {"fit", "steepest", "scatter"}
         Where the uncertainty of a slope comes from.
+    verdicts : bool
+        Whether results are compared; what only asks for them does without.
     """
 
     line: str | None = None
     convention: str = "standard"
     slope_u: str = "fit"
+    verdicts: bool = True
 
 
 @dataclass

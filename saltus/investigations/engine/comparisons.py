@@ -110,10 +110,10 @@ def _compare_each(bench: Bench, wanted: Versus, env: Mapping[str, Quantity]) -> 
     there = np.flatnonzero(
         np.isfinite(rows.value) & np.isfinite(np.broadcast_to(other.value, rows.value.shape))
     )
-    rows = _with_scatter(bench, wanted.of, rows, there)
+    rows, scales = _with_scatter(bench, wanted.of, rows, there), _scales(bench, wanted, env, there)
     for i in there:
         against = other[int(i)] if other.value.ndim else other
-        found = _held(rows[int(i)], against, measured=measured)
+        found = _held(rows[int(i)], against, measured=measured, scale=scales.get(int(i)))
         if found is not None:
             row = bench.trials.number(int(i))
             bench.compared.append(Compared(wanted.of, wanted.other, found, row=row, value=rows[int(i)]))
@@ -164,9 +164,19 @@ def _with_scatter(bench: Bench, name: str, rows: Quantity, there: np.ndarray) ->
     return with_family(rows, source, np.full(len(rows), found.pooled), bench.trials.keys)
 
 
-def _held(value: Quantity, other: Quantity, *, measured: bool) -> Comparison | None:
+def _scales(bench: Bench, wanted: Versus, env: Mapping[str, Quantity], there: np.ndarray) -> dict[int, float]:
+    """What the difference of each row is measured by, where the recipe says so."""
+    if wanted.scale is None or not wanted.scale.names <= env.keys():
+        return {}
+    sizes = np.broadcast_to(computed(bench, wanted.scale, env, "rows").value, (bench.trials.rows,))
+    return {int(i): abs(float(sizes[i])) for i in there if math.isfinite(float(sizes[i]))}
+
+
+def _held(
+    value: Quantity, other: Quantity, *, measured: bool, scale: float | None = None
+) -> Comparison | None:
     try:
-        return compare(value, other, measured=measured)
+        return compare(value, other, measured=measured, scale=scale)
     except UnitError:
         return None
 

@@ -13,7 +13,7 @@ from saltus.core.lines.straight import Line
 from saltus.core.odd_trials import OddTrial, odd_trials
 from saltus.core.statement import stated, value_and_uncertainty
 from saltus.core.units import UnitError
-from saltus.core.written import WrittenError, digits, last_place
+from saltus.core.written import WrittenError, digits, last_place, number
 from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import rows_of, run
 from saltus.investigations.judgement.mistake_words import one_row_changes
@@ -99,12 +99,10 @@ def _median_of_levels(own: NDArray[np.float64], of: Rows) -> NDArray[np.float64]
 def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
     """Step of the last digit of a column, SI; of one that is worked out, carried along from its columns."""
     column = outcome.trials.columns.get(name)
-    texts = [t for t in column.texts if digits(t)][:50] if column is not None else []
-    if column is not None and texts:
-        i = column.texts.index(texts[0])
-        step = max(last_place(t) for t in texts)
-        typed, value = float(_number(texts[0])), float(column.values[i])
-        return step * abs(value / typed) if typed else 0.0
+    if column is not None:
+        plain = [(t, float(v)) for t, v in zip(column.texts, column.values, strict=True) if _is_plain(t)][:50]
+        steps = [last_place(t) * abs(v / number(t)) for t, v in plain if number(t)]
+        return max(steps, default=0.0)
     # worked out: as a part of its size, that of the roughest column it rests on
     formula = outcome.recipe.rows.get(name)
     parts = [0.0]
@@ -115,8 +113,9 @@ def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
     return max(parts) * float(np.nanmedian(np.abs(q.value)))
 
 
-def _number(text: str) -> str:
-    return text.strip("'").replace(",", ".").replace("\\u2212", "-").split("(")[0].split("±")[0].split()[0]
+def _is_plain(text: str) -> bool:
+    """Whether a cell is a number and nothing else, whose last digit tells what was read."""
+    return bool(text) and digits(text) == text.strip().replace("-", "\u2212")
 
 
 def doubts(

@@ -76,7 +76,7 @@ def recognise(
         of whole columns that fits, likeliest first; where none does, what lies outside the usual. Empty where
         the data make sense.
     """
-    plain = Options(options.line if options is not None else None)
+    plain = Options(options.line if options is not None else None, verdicts=False)
     found, doubtful = doubts(outcome, trials, givens, plain, tell=tell)
     found += typed_means_checked(outcome)
     if doubtful:

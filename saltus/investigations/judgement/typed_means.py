@@ -75,5 +75,5 @@ def _means_of(outcome: Outcome, name: str) -> Iterator[tuple[str, float, float, 
             value = number(typed[0]) if typed else math.nan
         except WrittenError:
             continue
-        if len(values) > 1 and math.isfinite(value):
+        if len(values) > 1 and math.isfinite(value) and last_place(typed[0]) > 0:
             yield level.name, value, last_place(typed[0]), float(np.mean(values))
