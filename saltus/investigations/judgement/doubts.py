@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.core.lines.off_the_line import FALSE_ALARMS, OffTheLine, against_others, bend, off_the_line
+from saltus.core.lines.off_the_line import FALSE_ALARMS, Bend, OffTheLine, against_others, bend, off_the_line
 from saltus.core.lines.straight import Line
 from saltus.core.odd_trials import OddTrial, odd_trials
 from saltus.core.statement import stated, value_and_uncertainty
@@ -34,7 +34,10 @@ if TYPE_CHECKING:
     from saltus.investigations.table.trials import Trials
 
     Rows = NDArray[np.int_]
+    RunOn = tuple[Trials, Mapping[str, str], Options]
 
+ROUNDED = 3.7
+"""Standard uncertainties of rounding within which nothing is off a line."""
 NEAR = 2.0
 """Standard uncertainties within which a slip undone brings a value back."""
 MOST_ROWS = 2000
@@ -101,7 +104,8 @@ def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
     column = outcome.trials.columns.get(name)
     if column is not None:
         plain = [(t, float(v)) for t, v in zip(column.texts, column.values, strict=True) if _is_plain(t)][:50]
-        steps = [last_place(t) * abs(v / number(t)) for t, v in plain if number(t)]
+        read = [(last_place(t), number(digits(t)), v) for t, v in plain]
+        steps = [step * abs(v / typed) for step, typed, v in read if typed and math.isfinite(v)]
         return max(steps, default=0.0)
     # worked out: as a part of its size, that of the roughest column it rests on
     formula = outcome.recipe.rows.get(name)
@@ -114,8 +118,8 @@ def _resolution(outcome: Outcome, name: str, q: Quantity) -> float:
 
 
 def _is_plain(text: str) -> bool:
-    """Whether a cell is a number and nothing else, whose last digit tells what was read."""
-    return bool(text) and digits(text) == text.strip().replace("-", "\u2212")
+    """Whether a cell begins with the one number that was read: no sum, no product."""
+    return bool(digits(text)) and not set(text.strip()[1:]) & set("*×+±")
 
 
 def doubts(
@@ -182,16 +186,51 @@ def _line_doubts(
     line = next(iter(outcome.fits.values()), None)
     if not isinstance(line, Line) or len(line.x) != len(outcome.line_rows) or len(line.x) > MOST_ROWS:
         return told, doubtful
-    off = off_the_line(line)
-    bent = bend(line)
-    if off is not None and (bent is None or _explains(line, off, bent)):
+    off, bent = off_the_line(line), bend(line)
+    run_on = (trials, givens, options)
+    if off is not None and (bent is None or _explains(line, off)):
         rows = outcome.line_rows[off.point]
-        told += _off(outcome, (trials, givens, options), line, off, kept)
-        doubtful |= {trials.keys[kept[i]] for i in rows}
-    elif bent is not None:
+        if abs(off.off) > ROUNDED * _rounding(outcome, run_on, line, off.point, kept):
+            told += _off(outcome, run_on, line, off, kept)
+            doubtful |= {trials.keys[kept[i]] for i in rows}
+    elif bent is not None and _bends_beyond_rounding(outcome, run_on, line, bent, kept):
         told.append(_bent(outcome, line, bent.points, bent.straight))
         doubtful |= {trials.keys[kept[i]] for p in bent.points for i in outcome.line_rows[p]}
     return told, doubtful
+
+
+def _bends_beyond_rounding(outcome: Outcome, run_on: RunOn, line: Line, bent: Bend, kept: Rows) -> bool:
+    """Whether the point that bends away most does so by more than the last digits typed explain."""
+    rest = np.array([p not in bent.points for p in range(len(line.x))])
+    straight = np.polyfit(line.x.value[rest], line.y.value[rest], 1)
+    away = np.abs(line.y.value - np.polyval(straight, line.x.value))
+    far = int(np.argmax(away))
+    return bool(away[far] > ROUNDED * _rounding(outcome, run_on, line, far, kept))
+
+
+def _rounding(outcome: Outcome, run_on: RunOn, line: Line, point: int, kept: Rows) -> float:
+    """Standard uncertainty that the last digits typed bring to how far a point lies off, in the unit of y.
+
+    Levels are set, and what is counted is whole: only what was read is rounded.
+    """
+    trials, givens, options = run_on
+    rows, recipe = outcome.line_rows[point], outcome.recipe
+    slope = float(line.values[1])
+    place = float(line.y.value[point]) - slope * float(line.x.value[point])
+    squares = 0.0
+    for name, column in trials.columns.items():
+        known = recipe.columns[name]
+        step = _resolution(outcome, name, outcome.columns[name]) if known.kind == "number" else 0.0
+        if name in recipe.level or known.unit.ascii == "1" or step <= 0:
+            continue
+        values = column.values.copy()
+        values[kept[rows]] += step
+        made = run(recipe, trials.with_values(name, values), givens, options)
+        moved = next(iter(made.fits.values()), None)
+        if isinstance(moved, Line) and len(moved.x) == len(line.x):
+            there = float(moved.y.value[point]) - slope * float(moved.x.value[point])
+            squares += (there - place) ** 2 / 12
+    return math.sqrt(squares)
 
 
 def odd_trials_told(outcome: Outcome, trials: Trials) -> tuple[tuple[int, str], ...]:
@@ -211,9 +250,9 @@ def odd_trials_told(outcome: Outcome, trials: Trials) -> tuple[tuple[int, str], 
     )
 
 
-def _explains(line: Line, off: OffTheLine, bent: object) -> bool:
+def _explains(line: Line, off: OffTheLine) -> bool:
     """Whether one point off the line accounts for the bend: without it the rest is straight."""
-    return bent is None or bend(line, np.arange(len(line.x)) != off.point) is None
+    return bend(line, np.arange(len(line.x)) != off.point) is None
 
 
 def _odd_trial(
@@ -261,7 +300,7 @@ def _odd_words(outcome: Outcome, name: str, one: OddTrial) -> tuple[str, str | N
 
 def _off(
     outcome: Outcome,
-    run_on: tuple[Trials, Mapping[str, str], Options],
+    run_on: RunOn,
     line: Line,
     off: OffTheLine,
     kept: Rows,
