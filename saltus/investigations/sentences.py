@@ -71,7 +71,7 @@ say = Sentences(
             "With the trial that stands out {name} is {whole}, without it {left}.",
             "With the {n} trials that stand out {name} is {whole}, without them {left}.",
         ),
-        "doubt.two-differ": "The two trials at {level} differ {times:.1f} times more in {name} than the trials of the other levels do: take a third.",
+        "doubt.two-differ": "The two trials at {level} differ in {name} by {apart}, which is more than the scatter of the other levels explains: take a third.",
         "doubt.in-trial": "In row {trial}",
         "doubt.at-the-level": "At {level}",
         "doubt.off-the-line": "{level} lies {distance} off the line through the others, {n:.1f} times its standard uncertainty: look at what was typed and read there, or take it again.",

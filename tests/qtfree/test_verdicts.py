@@ -284,6 +284,9 @@ def test_an_unknown_beyond_the_points_is_told():
     told = told_of("vibrating-tray", columns, {})
     assert any("outside the range" in w["text"] for w in told["warnings"])
     assert told["results"]["mass_x"]["u"] > 0
+    odd = example("vibrating-tray", {"cycles": only([16], plus=1)})
+    (one,) = [w for w in odd["warnings"] if w["slip"] == "odd-value"]
+    assert (one["level"], one["trial"]) == ("x", 17)
 
 
 @pytest.mark.parametrize(

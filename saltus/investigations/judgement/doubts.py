@@ -73,7 +73,7 @@ def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
     names = [n for n in watched(outcome.recipe) if n in outcome.columns]
     if outcome.group is None or not names or outcome.trials.rows > MOST_ROWS:
         return []
-    group = outcome.group if outcome.recipe.level else np.where(outcome.group >= 0, 0, -1)
+    group = _with_unknowns(outcome) if outcome.recipe.level else np.where(outcome.group >= 0, 0, -1)
     found: dict[int, tuple[str, OddTrial]] = {}
     for name in names:
         q = outcome.columns[name]
@@ -90,6 +90,19 @@ def odd_of(outcome: Outcome) -> list[tuple[str, OddTrial]]:
             rows = tuple(int(use[i]) for i in one.rows)
             found.setdefault(rows[0], (name, replace(one, rows=rows)))
     return list(found.values())
+
+
+def _with_unknowns(outcome: Outcome) -> Rows:
+    """Level of each row; rows of one unknown that is read from a line are repeats too."""
+    assert outcome.group is not None
+    label = outcome.trials.columns.get(outcome.recipe.unknown.get("label", ""))
+    if label is None:
+        return outcome.group
+    split = outcome.trials.columns.get(outcome.recipe.unknown.get("split", ""))
+    names = list(zip(label.texts, split.texts if split is not None else label.texts, strict=True))
+    order = {name: i for i, name in enumerate(dict.fromkeys(names))}
+    first = int(outcome.group.max(initial=-1)) + 1
+    return np.array([g if g >= 0 else first + order[names[i]] for i, g in enumerate(outcome.group)])
 
 
 def _median_of_levels(own: NDArray[np.float64], of: Rows) -> NDArray[np.float64]:
@@ -281,16 +294,16 @@ def _odd_words(outcome: Outcome, name: str, one: OddTrial) -> tuple[str, str | N
     row, title = one.rows[0], outcome.recipe.title_of(name)
     level = level_of(outcome, row)
     if len(one.rows) > 1:
-        times = abs(one.off) / one.limit
-        return say("doubt.two-differ", name=title, level=level or "", times=times), level
+        apart = stated(2 * abs(one.off), None, outcome.columns[name].unit)
+        return say("doubt.two-differ", name=title, level=level or "", apart=apart), level
     unit = outcome.columns[name].unit.text
     values = (float(outcome.columns[name].value[row]), one.mean, one.without)
     value, mean, rest = (f"{value_and_uncertainty(v, one.scatter)[0]} {unit}".strip() for v in values)
     trial = outcome.trials.number(row)
-    if level is None:
-        return say("doubt.odd", trial=trial, name=title, value=value, mean=mean, without=rest), None
     key = outcome.trials.keys[row]
-    keys = next(found.keys for found in outcome.levels if key in found.keys)
+    keys = next((found.keys for found in outcome.levels if key in found.keys), ())
+    if level is None or not keys:
+        return say("doubt.odd", trial=trial, name=title, value=value, mean=mean, without=rest), level
     words = say(
         "doubt.odd-at", level=level, place=keys.index(key) + 1, count=len(keys), trial=trial, name=title,
         value=value, mean=mean, without=rest,
@@ -379,4 +392,6 @@ def level_of(outcome: Outcome, row: int) -> str | None:
     if not outcome.recipe.level:
         return None
     key = outcome.trials.keys[row]
-    return next((level.name for level in outcome.levels if key in level.keys), None)
+    label = outcome.trials.columns.get(outcome.recipe.unknown.get("label", ""))
+    unknown = label.texts[row] or None if label is not None else None
+    return next((level.name for level in outcome.levels if key in level.keys), unknown)

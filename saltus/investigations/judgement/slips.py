@@ -92,7 +92,8 @@ def recognise(
         if len(kept) > MOST_ROWS and outcome.recipe.level
         else trials
     )
-    return [*found, *(_explained(outcome, some, givens, plain, tell=tell) or _not_plausible(outcome))]
+    explained = _explained(outcome, some, givens, plain, tell=tell)
+    return [*found, *explained, *_not_plausible(outcome, signs_only=bool(explained))]
 
 
 def makes_sense(outcome: Outcome) -> bool | None:
@@ -179,8 +180,8 @@ def _would_give(made: Outcome) -> str:
     return str(say("slips.then", name=name.replace("_", " "), value=stated(float(q), U95, q.unit)))
 
 
-def _not_plausible(outcome: Outcome) -> list[Notice]:
-    """What lies outside the usual or the possible, where no slip explains it."""
+def _not_plausible(outcome: Outcome, *, signs_only: bool) -> list[Notice]:
+    """What lies outside the usual or the possible, where no slip explains it; an impossible sign always."""
     out = []
     for check in outcome.sense:
         if check.like is not None or check.value is None or _miss(check, None) <= 1:
@@ -190,8 +191,10 @@ def _not_plausible(outcome: Outcome) -> list[Notice]:
         title = outcome.recipe.title_of(check.name) if check.typed else check.name.replace("_", " ")
         value = stated(float(check.value), None, unit)
         code = "slips.not-usual" if check.typed else "slips.not-possible"
-        if not check.typed and float(check.value) < check.low == 0:
-            code = "slips.below-zero"
+        below = not check.typed and float(check.value) < check.low == 0
+        if signs_only and not below:
+            continue
+        code = "slips.below-zero" if below else code
         out.append(Notice(say(code, name=title, value=value, low=low, high=high), "not-plausible"))
     return out
 
