@@ -317,3 +317,18 @@ def test_cells_as_people_write_them_and_carts_that_meet_head_on():
     told = told_of("inelastic-collision", columns, {"mass_1": "0.500(1) kg", "mass_2": "0.500(1) kg"})
     momenta = {c["row"]: c["agree"] for c in told["comparison"] if "row" in c}
     assert momenta == {1: True, 2: True, 3: False}
+
+
+@pytest.mark.parametrize(("digits", "repeats"), [(2, 1), (3, 1), (3, 2)])
+def test_rounding_alone_puts_nothing_off_the_line(digits, repeats):
+    """Springs read without any noise, to the last digit of a coarse scale: 60 stiffnesses, none accused."""
+    rng, accused = np.random.default_rng(13), []
+    for _spring in range(60):
+        k, rest = rng.uniform(15, 60), rng.uniform(0.1, 0.2)
+        masses = np.repeat(np.arange(0, 0.4, 0.05), repeats)
+        columns = {
+            "mass": ("kg", [f"{m:.2f}" for m in masses]),
+            "reading": ("m", [f"{rest + m * 9.81 / k:.{digits}f}" for m in masses]),
+        }
+        accused += slips(told_of("hooke-static", columns, {}))
+    assert accused == []

@@ -87,48 +87,39 @@ def own_spread(line: Line) -> tuple[Array, float]:
     return (line.u_residuals, line.own_dof) if there else (alike, 0.0)
 
 
-def deleted(
-    x: Array, y: Array, sigma: Array, degree: int, keep: NDArray[np.bool_]
-) -> tuple[Array, Array, float, int, Array]:
-    """Fit a polynomial through some points and hold all against it.
+@dataclass(frozen=True)
+class _Polynomial:
+    """A polynomial through some points, all held against it.
 
-    Parameters
+    Attributes
     ----------
-    x, y, sigma : (N,) ndarray
-        sigma: of each y, in its unit, all above zero.
-    degree : int
-        0 for a line through the origin.
-    keep : (N,) ndarray of bool
-        Points the polynomial goes through.
-
-    Returns
-    -------
-    off : (N,) ndarray
-        y minus polynomial.
-    spread : (N,) ndarray
-        Standard uncertainty of the polynomial there, in the unit of y.
-    chi2 : float
-    dof : int
+    off, spread : (N,) ndarray
+        y minus polynomial, and the standard uncertainty of the polynomial there, in the unit of y.
+    chi2, dof : float, int
         Of the points it goes through.
-    root : (P, P) ndarray
-        Covariance of the coefficients, x divided by its largest size.
+    last_in_u : float
+        Its highest coefficient in standard uncertainties.
     """
-    size = float(np.max(np.abs(x))) or 1.0
-    powers = [1] if degree == 0 else list(range(degree + 1))
-    design = np.stack([(x / size) ** p for p in powers], axis=1)
+
+    off: Array
+    spread: Array
+    chi2: float
+    dof: int
+    last_in_u: float
+
+
+def _polynomial(x: Array, y: Array, sigma: Array, degree: int, keep: NDArray[np.bool_]) -> _Polynomial:
+    """Lay a polynomial through the points that are kept, each weighed by its sigma."""
+    design = np.vander(x / (float(np.max(np.abs(x))) or 1.0), degree + 1)
     part = design[keep] / sigma[keep, None]
     inverse = np.linalg.pinv(part.T @ part)
     coefficients = inverse @ part.T @ (y[keep] / sigma[keep])
     off = y - design @ coefficients
     spread = np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", design, inverse, design), 0.0))
     chi2 = float(np.sum((off[keep] / sigma[keep]) ** 2))
-    return (
-        off,
-        spread,
-        chi2,
-        int(keep.sum()) - len(powers),
-        np.vstack([coefficients, np.sqrt(np.diag(inverse))]),
-    )
+    u_last = math.sqrt(max(float(inverse[0, 0]), 0.0))
+    last = abs(float(coefficients[0])) / u_last if u_last > 0 else 0.0
+    return _Polynomial(off, spread, chi2, int(keep.sum()) - degree - 1, last)
 
 
 def off_the_line(line: Line) -> OffTheLine | None:
@@ -269,15 +260,15 @@ def _longest_straight(
     n = len(x)
     for count in range(1, n - FEWEST_LEFT + 1):
         ends = [np.arange(n) < n - count, np.arange(n) >= count]
-        fits = {i: deleted(x, y, sigma, 1, keep) for i, keep in enumerate(ends)}
+        lines = [_polynomial(x, y, sigma, 1, keep) for keep in ends]
         straight = [
             i for i, keep in enumerate(ends)
             if _curved(x, y, sigma, dof, keep) is None
             and _away(x, y, sigma, dof, keep)
-            and (not strict or _factor(fits[i][2], fits[i][3], dof)[0] == 1.0)
+            and (not strict or _factor(lines[i].chi2, lines[i].dof, dof)[0] == 1.0)
         ]  # fmt: skip
         if straight:
-            return ends[min(straight, key=lambda i: fits[i][2])]
+            return ends[min(straight, key=lambda i: lines[i].chi2)]
     return None
 
 
@@ -285,19 +276,19 @@ def _curved(x: Array, y: Array, sigma: Array, dof: float, keep: NDArray[np.bool_
     """The quadratic term of some points in its u where it is told from zero, else None."""
     if len(np.unique(x[keep])) < 3:
         return None
-    _off, _spread, chi2, left, fit = deleted(x, y, sigma, 2, keep)
-    factor, known = _factor(chi2, left, dof)
+    laid = _polynomial(x, y, sigma, 2, keep)
+    factor, known = _factor(laid.chi2, laid.dof, dof)
     if not math.isfinite(factor) or factor <= 0:
         return None
-    in_u = abs(float(fit[0, 2])) / (factor * float(fit[1, 2]))
+    in_u = laid.last_in_u / factor
     return in_u if in_u > _student(FALSE_ALARMS / 2, known) else None
 
 
 def _away(x: Array, y: Array, sigma: Array, dof: float, keep: NDArray[np.bool_]) -> bool:
     """Whether each point that is left out does lie away from the line through the rest."""
-    off, spread, chi2, left, _fit = deleted(x, y, sigma, 1, keep)
-    factor, _known = _factor(chi2, left, dof)
+    laid = _polynomial(x, y, sigma, 1, keep)
+    factor, _known = _factor(laid.chi2, laid.dof, dof)
     if not math.isfinite(factor) or factor <= 0:
         return False
-    u = factor * np.hypot(sigma, spread)
-    return bool(np.all(np.abs(off[~keep]) > 2 * u[~keep]))
+    u = factor * np.hypot(sigma, laid.spread)
+    return bool(np.all(np.abs(laid.off[~keep]) > 2 * u[~keep]))

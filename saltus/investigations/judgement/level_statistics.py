@@ -20,9 +20,6 @@ if TYPE_CHECKING:
     from saltus.investigations.table.trials import Trials
     from saltus.notebook.trials import Trial
 
-MANY_TIMES = 1.5
-
-
 ENOUGH_LEVELS = 40
 
 
