@@ -298,7 +298,7 @@ def test_frames_are_made_ready_the_way_one_goes(shown, qtbot):
     view, thread = shown.read.view, shown.desk._thread
 
     def ready():
-        return {frame for _film, frame in thread._ready}
+        return {frame for _film, frame in list(thread._ready)}  # copied in one go: the thread adds to it
 
     qtbot.keyClick(view, KEY.Key_Right)
     qtbot.waitUntil(lambda: set(range(1, 13)) <= ready())
