@@ -19,6 +19,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import av
 import numpy as np
 import window_speed
+from batch import bench_batch
 from following_speed import bench_following
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -356,6 +357,7 @@ def main():
         bench_notebook(folder)
         bench_table()
         bench_following(folder, row)
+        bench_batch(folder, row)
         bench_start()
     head = "| what | Saltus | bare limit | ratio | bar |\n|---|---|---|---|---|\n"
     table = head + "\n".join("| " + " | ".join(line) + " |" for line in ROWS) + "\n"

@@ -7,3 +7,6 @@ import os as _os
 # pictures of strangers: nothing larger is decoded; the picture library asks once, when it is loaded
 _os.environ.setdefault("OPENCV_LOG_LEVEL", "SILENT")
 _os.environ["OPENCV_IO_MAX_IMAGE_PIXELS"] = str(64_000_000)
+# matrices are small here: threads of the numerical library only wait for each other, and take the cores of
+# those that decode and follow
+_os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

@@ -21,6 +21,8 @@ BAD_INPUT, FAILURE = 2, 1
 
 WHAT = {
     "alias": "List the true rates that look like an apparent one.",
+    "annotate": "Draw trail, arrows and numbered positions on the film of a take.",
+    "batch": "Follow the bodies of a template through all films of a folder, each of which becomes a take.",
     "check": "Check a notebook or a pack, its films and its numbers.",
     "clip": "Look at a film or a folder of numbered pictures.",
     "cycles": "Find the passings through a level, the period and its drift.",
@@ -66,6 +68,8 @@ class _Commands(click.Group):
         "event": "events",
         "points": "events",
         "follow": "follow",
+        "batch": "batch",
+        "annotate": "annotate",
         "fit": "numbers",
         "series": "numbers",
         "interval": "numbers",
@@ -168,6 +172,7 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.core.motion.coordinates": "PivotError",
         "saltus.core.motion.events": "EventError",
         "saltus.core.following.run": "FollowingError",
+        "saltus.jobs.batch": "TemplateError",
         "saltus.investigations.recipe.recipe": "RecipeError",
         "saltus.investigations.table.trials": "TrialsError",
     }

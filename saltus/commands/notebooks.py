@@ -18,7 +18,7 @@ from saltus.exchange.tables import write_table
 from saltus.exchange.trials_sheet import sheet_of
 from saltus.exchange.trials_table import trials_table
 from saltus.files.writing import keep_inputs
-from saltus.footage.facts import FilmError
+from saltus.footage.facts import STILL, FilmError
 from saltus.footage.opening import facts_of
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.notebook import packing
@@ -34,7 +34,7 @@ NOTEBOOK = click.argument("notebook", type=click.Path(path_type=Path))
 TAKE = click.option("--take", "take_name", help="Name of the take; the first with a result by default.")
 
 
-def _document(path: Path) -> Notebook:
+def document_at(path: Path) -> Notebook:
     """Open a notebook with its links followed; what could not be looked up is told."""
     document, trouble = opened(path)
     if trouble:
@@ -42,7 +42,14 @@ def _document(path: Path) -> Notebook:
     return document
 
 
-def _take(notebook: Notebook, name: str | None) -> Take | None:
+def take_named(notebook: Notebook, name: str | None) -> Take | None:
+    """The take of a name or id; without one the first with a result, else the first.
+
+    Raises
+    ------
+    NotebookError
+        If there is no such take.
+    """
     if name is None:
         with_result = [t for t in notebook.takes if t.segments]
         return next(iter(with_result or notebook.takes), None)
@@ -78,9 +85,9 @@ def report(notebook: Path, take_name: str | None, output: Path) -> None:
     ending = output.suffix.lower()
     if ending not in (".pdf", ".html", ".odt"):
         raise NotebookError(_("A report is written as .pdf, .html or .odt."))
-    document = _document(notebook)
+    document = document_at(notebook)
     keep_inputs(output, files_of(document, notebook))
-    take = _take(document, take_name)
+    take = take_named(document, take_name)
     of_trials = document.trials is not None and take_name is None
     take = None if of_trials else take
     sheet = sheet_of(document, take, of_trials=of_trials)
@@ -120,7 +127,7 @@ def export(
     what = what or ("graph" if drawn else "readings")
     if drawn != (what == "graph"):
         raise NotebookError(_("{what} cannot be written as {ending}.").format(what=what, ending=ending))
-    document = _document(notebook)
+    document = document_at(notebook)
     keep_inputs(output, files_of(document, notebook))
     evaluation = evaluate(document)
     if what == "trials":
@@ -128,7 +135,7 @@ def export(
             raise NotebookError(_("{name} holds no table of trials.").format(name=notebook.name))
         write_table(output, *trials_table(evaluation))
         return
-    take = _take(document, take_name)
+    take = take_named(document, take_name)
     if what == "graph" and evaluation is not None and take_name is None:
         _write_graph(document, None, output)
         return
@@ -169,7 +176,7 @@ def check(notebook: Path, as_json: bool) -> None:
         if notebook.name.endswith(packing.ENDING):
             room = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="saltus-check-")))
             place = packing.unpack(notebook, room / "pack")
-        document = _document(place)
+        document = document_at(place)
         problems = _problems(document, place.parent)
     if as_json:
         print_json({"ok": not problems, "problems": problems})
@@ -206,7 +213,7 @@ def _problems(document: Notebook, folder: Path) -> list[str]:
 def _film_problems(take: Take, folder: Path) -> list[str]:
     try:
         path = find(take.film, folder)
-        if path.is_dir():
+        if path.is_dir() or take.facts.codec == STILL:
             return []
         facts = facts_of(path)
     except FilmError as error:

@@ -20,9 +20,10 @@ MOST_PLACEMENTS = 1000
 _PLAIN = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+\u2212]?\d{1,3})?"
 _NUMBER = rf"[-+\u2212]?{_PLAIN}"
 _SUM = rf"{_NUMBER}(?:\s*[*×+]\s*{_PLAIN})*"
+_RAISED = str.maketrans("⁻⁺⁰¹²³⁴⁵⁶⁷⁸⁹", "-+0123456789")
 _UNIT = r"[A-Za-zµμ°%][A-Za-zµμ°0-9²³⁻¹^*/·.\-]*(?:\s[A-Za-z]+[0-9²³⁻¹^\-]*)*"
 _SHAPE = re.compile(
-    rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?(?P<power>[eE][-+\u2212]?\d{{1,2}}|\s*[×·*]\s*10\^[-+\u2212]?\d{{1,2}})?\s*(?P<unit>{_UNIT}|1/s)?\s*"
+    rf"\s*(?P<sum>{_SUM})(?:\((?P<last>\d{{1,4}})\))?(?P<power>[eE][-+\u2212]?\d{{1,2}}|\s*[×·*xX]\s*10(?:\^[-+\u2212]?\d{{1,2}}|[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]{{1,2}}))?\s*(?P<unit>{_UNIT}|1/s)?\s*"
     rf"(?:(?:±|\+/-|\+-)\s*(?P<spread>{_PLAIN}(?:[eE][-+\u2212]?\d{{1,2}})?)\s*(?P<tail>{_UNIT}|1/s)?)?"
     r"\s*(?P<expanded>\(\s*95\s*%\s*\))?\s*"
 )
@@ -147,7 +148,8 @@ def _power(written: str | None) -> float:
     """A power of ten behind the brackets: ``6.00(3)e-3``, ``6.00(3)·10^-3``."""
     if not written:
         return 1.0
-    return 10.0 ** int(re.sub(r".*?(?:[eE]|\^)", "", written).replace("\u2212", "-"))
+    raised = re.sub(r"^\s*[×·*xX]\s*10\^?|^[eE]", "", written).translate(_RAISED)
+    return 10.0 ** int(raised.replace("\u2212", "-"))
 
 
 def _terms(written: str) -> Iterator[tuple[int, str]]:

@@ -38,6 +38,7 @@ say = Sentences(
         "entry.too-large-meant": "{where}“{text}” is too large to be meant.",
         # following
         "following.how-many-bodies": "Draw a box round one to {most} bodies.",
+        "following.exposure-touched": "Another exposure of “{name}” touches the box: read this one by hand, and begin with the first that stands alone.",
         "following.nothing-to-hold": "“{name}”: there is nothing in its box to hold on to. Draw it round marks, an edge or a colour that stands out.",
         "following.box-too-small": "“{name}”: its box must be at least {least} px wide and high.",
         "following.box-too-large": "“{name}”: its box is larger than the picture.",

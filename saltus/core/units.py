@@ -163,6 +163,12 @@ _WORDS = {
     "sec": "s", "secs": "s", "second": "s", "seconds": "s", "metre": "m", "metres": "m", "meter": "m",
     "meters": "m", "kilogram": "kg", "kilograms": "kg", "gram": "g", "grams": "g", "newton": "N",
     "newtons": "N", "degree": "deg", "degrees": "deg", "radian": "rad", "radians": "rad", "hertz": "Hz",
+    "gr": "g", "gm": "g", "gms": "g", "Kg": "kg", "KG": "kg", "kgs": "kg", "Kgs": "kg", "cms": "cm",
+    "CM": "cm", "mtr": "m", "mts": "m", "RPM": "rpm", "Rpm": "rpm", "hz": "Hz", "HZ": "Hz", "Sec": "s",
+    "SEC": "s", "Nm": "N m", "kgm^2": "kg m^2", "kgm²": "kg m^2", "Kgm^2": "kg m^2", "kgm2": "kg m^2",
+    "gcm^2": "g cm^2", "gcm²": "g cm^2", "ms-1": "m/s", "ms^-1": "m/s", "ms⁻¹": "m/s", "ms-2": "m/s^2",
+    "ms^-2": "m/s^2", "ms⁻²": "m/s^2", "rads-1": "rad/s", "rads^-1": "rad/s", "rads⁻¹": "rad/s",
+    "rads-2": "rad/s^2", "rads^-2": "rad/s^2",
     "turns/min": "rpm", "rev/min": "rpm", "r/min": "rpm", "1": "", "-": "", "–": "",
 }  # fmt: skip
 _FACTOR = re.compile(r"([A-Za-zµμ°%]+|1)(?:\^?\(?([-+]?\d)\)?)?")

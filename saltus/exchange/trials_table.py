@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.investigations.table.trials import plain_name
+from saltus.exchange.tables import Column, Table, TableError
+from saltus.investigations.table.wide import WideError, plain_name, unfolded
 from saltus.investigations.view.table_view import factor_of, table_columns
 from saltus.notebook.edits import trials as edits
 
 if TYPE_CHECKING:
-    from saltus.exchange.tables import Cell, Table
+    from saltus.exchange.tables import Cell
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.model import Notebook
@@ -96,6 +97,24 @@ def taking_columns(evaluation: Evaluation) -> list[TableColumn]:
         if n not in names and evaluation.table.investigation != "free"
     ]
     return [*shown, *hidden]
+
+
+def trial_a_row(table: Table, evaluation: Evaluation) -> Table:
+    """The table with a row for each trial, where it has a column for each.
+
+    Raises
+    ------
+    TableError
+        If its headers do not say which column the trials are of.
+    """
+    try:
+        made = unfolded(
+            table.name, {t: (c.unit, c.cells) for t, c in table.columns.items()}, evaluation.recipe
+        )
+    except WideError as error:
+        raise TableError(str(error)) from error
+    columns = {title: Column(unit, cells) for title, (unit, cells) in made.columns.items()}
+    return Table(table.name, columns, len(made.rows))
 
 
 def taken_in(notebook: Notebook, table: Table, taken: Taken) -> Notebook:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -10,6 +10,11 @@ from saltus.core.clock.frame_times import Regularity, regularity
 
 if TYPE_CHECKING:
     from fractions import Fraction
+
+
+STILL = "still"
+"""Codec of a picture that holds several exposures: its frames are these."""
+PICTURE_ENDINGS = (".png", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff", ".webp")
 
 
 class FilmError(ValueError):
@@ -69,6 +74,10 @@ class FilmFacts:
     checked: bool = True
     pictures: bool = True
     stated_rate: float = 0.0
+
+    def with_exposures(self, count: int) -> FilmFacts:
+        """The same for a picture in which there are so many exposures to read; 0: as it is."""
+        return replace(self, ticks=tuple(range(count))) if count else self
 
     @property
     def frames(self) -> int:

@@ -221,7 +221,10 @@ def _answer(out: int, kind: str, text: str) -> None:
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
     from saltus.footage.index import index  # noqa: PLC0415  loads the decoder
     from saltus.footage.reading_through import facts_here  # noqa: PLC0415  loads the decoder
+    from saltus.footage.stills import is_picture  # noqa: PLC0415  loads the decoder
 
+    if is_picture(path):
+        return (yield from facts_here.steps(path, request["rate"]))
     if request["sound_alone"] and path.is_file():
         from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415  loads the decoder
 

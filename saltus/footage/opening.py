@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from saltus.core.progress import LongWork, Steps
 from saltus.files.reading import open_plain, require_plain
-from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.facts import STILL, FilmError, FilmFacts
 from saltus.footage.helper import facts_apart
 from saltus.footage.sentences import say
 
@@ -51,12 +51,33 @@ def facts_of(
     return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
 
 
+def films_in(folder: Path) -> list[Path]:
+    """All files of a folder that may be films by their names, in order.
+
+    Raises
+    ------
+    FilmError
+        If it is no folder, or cannot be read.
+    """
+    try:
+        found = sorted(folder.iterdir())
+    except OSError as error:
+        raise FilmError(say("opening.no-folder", name=folder.name)) from error
+    return [
+        p for p in found if p.suffix.lower() in FILM_ENDINGS and not p.name.startswith(".") and p.is_file()
+    ]
+
+
 def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
     """Give access to the frames of what :func:`facts_of` read."""
     if path.is_dir():
         from saltus.footage.pictures import PictureReader  # noqa: PLC0415  loads the decoder
 
         return PictureReader(path, facts)
+    if facts.codec == STILL:
+        from saltus.footage.stills import StillReader  # noqa: PLC0415  loads the decoder
+
+        return StillReader(path, facts)
     from saltus.footage.reader import FilmReader  # noqa: PLC0415  loads the decoder
 
     return FilmReader(path, facts)

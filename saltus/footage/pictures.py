@@ -12,7 +12,7 @@ import numpy as np
 
 from saltus.core.progress import LongWork, Progress, Steps
 from saltus.files.reading import read_plain
-from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.facts import PICTURE_ENDINGS, FilmError, FilmFacts
 from saltus.footage.reader import never, require_frame
 from saltus.footage.repeats import RepeatFinder
 from saltus.footage.sentences import say
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-ENDINGS = {".png", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff", ".webp"}
+ENDINGS = frozenset(PICTURE_ENDINGS)
 _LAST_NUMBER = re.compile(r"(\d{1,12})(?!.*\d)")
 MOST_PICTURES = 200_000
 LARGEST_PICTURE = 256 * 1024 * 1024

@@ -14,13 +14,13 @@ if TYPE_CHECKING:
 
 @LongWork
 def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
-    """Read a film or a folder of pictures through in this process.
+    """Read a film, a folder of pictures or a strobe picture through in this process.
 
     Parameters
     ----------
     path : Path
     rate : float, optional
-        Pictures per second; needed for a folder.
+        Pictures or flashes per second; needed for a folder and for a picture.
 
     Raises
     ------
@@ -33,6 +33,10 @@ def facts_here(path: Path, rate: float | None = None) -> Steps[FilmFacts]:
         from saltus.footage.pictures import survey_pictures  # noqa: PLC0415  loads the decoder
 
         return (yield from survey_pictures.steps(path, rate))
+    from saltus.footage.stills import is_picture, still_facts  # noqa: PLC0415  loads the decoder
+
+    if is_picture(path):
+        return still_facts(path, rate)
     from saltus.footage.survey import survey  # noqa: PLC0415  loads the decoder
 
     return (yield from survey.steps(path))

@@ -57,5 +57,15 @@ say = Sentences(
         "rhythm-of-repeats.film-converted-only-every": "This film was converted: only {new} of every {all} frames show anything new.",
         # slow
         "slow.film-says-taken-frames": "The film says that it was taken at {rate:g} frames per second; it plays at {plays:.3g}: slow motion. Type that rate as its clock, or check the clock.",
+        "opening.no-folder": "{name} is not a folder of films that can be read.",
+        # stills
+        "stills.say-rate": "{name} is a picture: say how many flashes a second it was taken with.",
+        "stills.exposures": "A picture holds 2 to {most} exposures.",
+        "stills.rates-look-alike": "Read at {rate} flashes a second. At {half} or {double} the picture would look the same: speeds would be half or twice, accelerations a quarter or four times. A free fall in it must show g.",
+        # writing
+        "writing.moving-ending": "Animated pictures are written as .webp or .gif: name {name} so.",
+        "writing.moving-failed": "{name} could not be written: its frames are too large for an animated picture.",
+        "writing.no-room": "There is no room for {name}: free some space, or choose another place.",
+        "writing.cannot": "{name} could not be written: {why}.",
     }
 )

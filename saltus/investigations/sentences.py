@@ -312,5 +312,8 @@ say = Sentences(
         "verdicts.differ-in-u": "Apart by {size}, which is {n} u: they differ.",
         "verdicts.cannot-tell": "Apart by {size}: cannot tell yet.",
         "verdicts.cannot-tell-in-u": "Apart by {size}, which is {n} u: cannot tell yet.",
+        # wide
+        "wide.which": "{table} has a column for each trial, and more than one measured column is missing ({all}): name which, such as “{example}”.",
+        "wide.units": "{table} has trials in different units ({units}): give “{name}” and the others one unit.",
     }
 )

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Self
 
 from saltus.core.following.evidence import AROUND, cut_about
+from saltus.core.following.exposures import exposures_of
 from saltus.core.following.run import Followed, Following, Frame, Start
 from saltus.core.progress import LongWork, Partial, Progress
-from saltus.footage.facts import FilmError
+from saltus.footage.facts import STILL, FilmError
 from saltus.footage.opening import reader_of
 from saltus.jobs.sentences import say
 
@@ -142,7 +143,7 @@ def follow(
     path: Path, facts: FilmFacts, times: Sequence[float], frames: Sequence[int], starts: tuple[Start, ...],
     steering: Steering | None = None,
 ) -> Steps[Outcome]:  # fmt: skip
-    """Follow bodies through frames of a film.
+    """Follow bodies through frames of a film, or find their exposures in one picture.
 
     Parameters
     ----------
@@ -151,7 +152,7 @@ def follow(
     times : sequence of float
         Of every frame of the film, s.
     frames : sequence of int
-        In the order they are looked at, forwards or backwards; the boxes were drawn in the first.
+        In the order they are looked at; the boxes were drawn in the first.
     starts : tuple of Start
     steering : Steering, optional
         With it what is found is handed on with what there is to see.
@@ -163,16 +164,16 @@ def follow(
     FollowingError
         If there is nothing to follow in a box.
     """
-    colour, broke_off = any(start.method in ("auto", "colour") for start in starts), ""
+    if facts.codec == STILL:
+        return (yield from _exposures(path, facts, times, frames, starts))
+    colour, broke_off = any(s.method in ("auto", "colour") for s in starts), ""
     with _Ahead(path, facts, times) as ahead:
         run = Following(starts, ahead.first(frames[0], coloured=colour))
         colour = any(body.method == "colour" for body in run.bodies)
         watched, steering = steering is not None, steering or Steering()
         block = _Block(starts, run, watched=watched)
         for i, number in enumerate(frames[1:], 1):
-            while steering.waits:
-                time.sleep(WAIT_S)
-                yield Progress(i - 1, len(frames) - 1)
+            yield from _paused(steering, Progress(i - 1, len(frames) - 1))
             if steering.stopped:
                 break
             try:
@@ -188,6 +189,28 @@ def follow(
         if block.frames:
             yield Partial(block.handed_on(ahead.decode_s))
         return Outcome(tuple(run.results()), broke_off)
+
+
+def _paused(steering: Steering, at: Progress) -> Steps[None]:
+    """Wait while that is wanted."""
+    while steering.waits:
+        time.sleep(WAIT_S)
+        yield at
+
+
+def _exposures(
+    path: Path, facts: FilmFacts, times: Sequence[float], frames: Sequence[int], starts: tuple[Start, ...]
+) -> Steps[Outcome]:
+    """Find the exposures of bodies in one picture."""
+    reader = reader_of(path, facts)
+    found, told = [], []
+    for i, start in enumerate(starts):
+        yield Progress(i, len(starts))
+        one = exposures_of(reader.brightness(0), start, frames, times)
+        found.append(one.followed)
+        if one.left:
+            told.append(say("following.exposures-left", n=one.left, name=start.name))
+    return Outcome(tuple(found), " ".join(told))
 
 
 class _Block:

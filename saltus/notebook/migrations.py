@@ -58,6 +58,11 @@ def _from_6(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _from_7(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 8 knows takes of one camera; before, each had a scale of its own."""
+    return data
+
+
 def _ids(data: Any, depth: int = 0) -> Iterator[str]:
     """All ids in the data of a notebook, and what links say they lead to."""
     if depth > DEEPEST:
@@ -74,7 +79,7 @@ def _ids(data: Any, depth: int = 0) -> Iterator[str]:
 
 
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6,
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6, 7: _from_7,
 }  # fmt: skip
 """From version n to n + 1."""
 

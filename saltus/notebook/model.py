@@ -29,7 +29,7 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 7
+VERSION = 8
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -209,6 +209,11 @@ class Body(Part):
             before.add(run.id)
         return self
 
+    @property
+    def first_run(self) -> FollowedRun | None:
+        """The run that begins first: its box says what to look for."""
+        return min(self.runs, key=lambda run: run.start, default=None)
+
     def run(self, run_id: str | None) -> FollowedRun | None:
         """Find a run by id."""
         return next((r for r in self.runs if r.id == run_id), None)
@@ -232,7 +237,10 @@ class Segment(Part):
 
 
 class Take(Part):
-    """One recording and all that was measured on it."""
+    """One recording and all that was measured on it.
+
+    ``camera``: the take with which scale, axes and clock are shared, as its camera was not moved since.
+    """
 
     id: Id
     name: Name
@@ -245,6 +253,7 @@ class Take(Part):
     clock_U95_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
     reference: Reference | None = None
     axes: AxesPlace | None = None
+    camera: Id | None = None
     bodies: Annotated[tuple[Body, ...], Field(max_length=64)] = ()
     segments: Annotated[tuple[Segment, ...], Field(max_length=512)] = ()
     headline: Id | None = None
@@ -296,7 +305,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[7] = 7
+    version: Literal[8] = 8
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

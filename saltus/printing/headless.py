@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QGuiApplication
 
 from saltus.footage.facts import FilmError
-from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.opening import reader_of
 from saltus.notebook.films import find
 from saltus.printing.pictures import as_image
 
@@ -33,12 +33,7 @@ def headless_application() -> QCoreApplication:
 def frame_image(take: Take, frame: int, folder: Path | None) -> QImage | None:
     """Decode a frame of a take for printing; None where its film is not at hand."""
     try:
-        path = find(take.film, folder)
-        rate = None
-        if path.is_dir():
-            over, under = map(int, take.facts.time_base.split("/"))
-            rate = under / over
-        reader = reader_of(path, facts_of(path, rate))
+        reader = reader_of(find(take.film, folder), take.facts.film_facts())
         try:
             return as_image(reader.picture(frame))
         finally:

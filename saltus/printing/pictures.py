@@ -161,6 +161,17 @@ def write_marked_frame(picture: QImage, take: Take, frame: int, path: Path) -> N
     painter = QPainter(image)
     draw_marked_frame(painter, QRectF(image.rect()), picture, take, frame)
     painter.end()
+    write_image(image, path)
+
+
+def write_image(image: QImage, path: Path) -> None:
+    """Write an image as PNG.
+
+    Raises
+    ------
+    OSError
+        If it cannot be written.
+    """
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(buffer, "PNG")

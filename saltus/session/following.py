@@ -125,7 +125,7 @@ class FollowingRun:
             If there is nothing to follow in a box.
         """
         path = films.find(self.take.film, folder)
-        starts = tuple(Start(w.body, w.box, w.method, w.point) for w in self.wanted)
+        starts = tuple(Start(w.body, w.box, w.method, w.point, self._passed(w.body)) for w in self.wanted)
         times = [float(t) for t in frame_times(self.take)]
         facts = self.take.facts.film_facts()
         work = follow.steps(path, facts, times, self.frames, starts, self.steering)
@@ -136,6 +136,15 @@ class FollowingRun:
             except StopIteration as end:
                 return self._ended(end.value)
             yield Partial(self._handed(step.value)) if isinstance(step, Partial) else step
+
+    def _passed(self, body_id: str) -> tuple[tuple[float, float], ...]:
+        """Where a body was read before, in the order of the frames."""
+        body = self.take.body(body_id)
+        used = body.readings.used if body is not None else None
+        if used is None:
+            return ()
+        before = used.frame < self.frames[0]
+        return tuple(zip(used.x[before].tolist(), used.y[before].tolist(), strict=True))
 
     def _handed(self, found: Found) -> Handed:
         blocks = {}
@@ -148,7 +157,7 @@ class FollowingRun:
 
     def _ended(self, outcome: Outcome) -> Ended:
         pairs = zip(self.wanted, outcome.bodies, strict=True)
-        blocks = {one.body: _block_of(self.runs[one.body], followed) for one, followed in pairs}
+        blocks = {one.body: block_of(self.runs[one.body], followed) for one, followed in pairs}
         return Ended(blocks, outcome.broke_off)
 
     def added(self, notebook: Notebook, handed: Handed) -> Notebook:
@@ -181,7 +190,8 @@ def _reading(run: str, frame: int, place: tuple[float, float], u: tuple[float, f
     return Reading(frame, x, y, u_x, "followed", STATUS[state], u_y, run)
 
 
-def _block_of(run: str, followed: Followed) -> Block:
+def block_of(run: str, followed: Followed) -> Block:
+    """What a run came to, for the document; ``run`` is its id."""
     records, readings = [], []
     for i, frame in enumerate(map(int, followed.frames)):
         sighting, state = followed.sightings[i], followed.states[i]

@@ -56,6 +56,7 @@ DEMOS = {
     "fresh": "The same three films, nothing measured yet.",
     "motion": "A bob that swings and a ball that bounces: models, an impact before and after, points.",
     "times": "A ball heard on a slate and a bob through a gate: instants, cycles, gates and a hand.",
+    "runs": "A puck filmed ten times by one camera: ten takes followed like the first, and their table.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
 
@@ -87,6 +88,10 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         return times()
     if name == "motion":
         return motion()
+    if name == "runs":
+        from saltus.simulate.demo_runs import runs  # noqa: PLC0415  loads what follows
+
+        return runs()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
         notebook, take_id = _opened(notebook, take)

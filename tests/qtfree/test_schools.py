@@ -25,7 +25,8 @@ from saltus.investigations.engine.schools import restated, slope_by
 from saltus.investigations.judgement.slips import makes_sense, recognise
 from saltus.investigations.recipe.catalogue import FOLDER, ids, recipe_named
 from saltus.investigations.recipe.schema import schema_text
-from saltus.investigations.table.trials import plain_name, read_trials
+from saltus.investigations.table.trials import read_trials
+from saltus.investigations.table.wide import plain_name
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table
 

@@ -197,7 +197,7 @@ def test_the_tour_shows_every_view(tmp_path):
     assert done.stderr == ""
     pictures = sorted((tmp_path / "tour").glob("*.png"))
     names = [p.stem[3:] for p in pictures]
-    assert names[:6] == ["start", "film", "scale", "read", "motion", "findings"]
+    assert names[:6] == ["start", "film", "scale", "read", "motion", "many-films"]
     for path in pictures:
         image = QImage(str(path))
         assert (image.width(), image.height()) == (1280, 800)

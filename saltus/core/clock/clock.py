@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
+    from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
 
@@ -30,11 +31,19 @@ class Clock:
         Relative standard uncertainty of the rate of the clock, common to all times.
     take : str
         Whose clock it is.
+    camera : str
+        Take with which the rate is shared, where one camera took several; empty: with none.
     """
 
     tick_s: float = 0.0
     u_rate: float = 0.0
     take: str = "take"
+    camera: str = ""
+
+    @property
+    def rate_source(self) -> Source:
+        """The rate, which all takes of one camera have in common."""
+        return sources.clock(self.camera or self.take)
 
 
 def with_stamps(position: Quantity, speed: Array, clock: Clock, frames: NDArray[np.int64]) -> Quantity:
@@ -67,4 +76,4 @@ def with_rate(q: Quantity, clock: Clock, power: float = 1.0) -> Quantity:
     """
     if not clock.u_rate or not power:
         return q
-    return q.with_source(sources.clock(clock.take), power * q.value * clock.u_rate)
+    return q.with_source(clock.rate_source, power * q.value * clock.u_rate)

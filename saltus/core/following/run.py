@@ -71,12 +71,16 @@ class Frame:
 
 @dataclass(frozen=True)
 class Start:
-    """A body to follow: name, box, how, and the point that is read (the centre by default)."""
+    """A body to follow: name, box, how, and the point that is read (the centre by default).
+
+    ``passed``: its places before, px, in order; they say which way exposures in one picture go.
+    """
 
     name: str
     box: Box
     method: Method = "auto"
     point: tuple[float, float] | None = None
+    passed: tuple[tuple[float, float], ...] = ()
 
 
 class Follower(Protocol):

@@ -15,7 +15,7 @@ from saltus.core.following.spline import RIM
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from saltus.core.following.patch import Image
+    from saltus.core.following.patch import Image, Patch
 
 LARGE_PX = 28
 """A patch of twice this is looked for in pictures of half the size; smaller, its pixels would matter."""
@@ -82,6 +82,50 @@ def search(
     _low, next_high, _at, (sx, sy) = cv2.minMaxLoc(_peaks(likeness, rest))
     second = Spot(left + sx * step, top + sy * step, float(next_high)) if next_high > -1 else None
     return best, second
+
+
+def likeness_of_body(picture: NDArray[np.uint8], patch: Patch) -> NDArray[np.float32]:
+    """How alike each place of a picture looks to the body in a patch, whatever lies round it, −1 to 1.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray of uint8
+    patch : Patch
+        (h, w); its pixels count as far as they belong to the body.
+
+    Returns
+    -------
+    (H − h + 1, W − w + 1) ndarray of float32
+        By the place of the patch's first pixel.
+    """
+    body = np.where(patch.trust > 0.5, patch.known, np.float32(0.0)).astype(np.float32)
+    likeness = cv2.matchTemplate(smoothed(picture), patch.inner, cv2.TM_CCOEFF_NORMED, mask=body)
+    # where a picture is blank the coefficient is nothing over nothing
+    likeness = np.nan_to_num(likeness, nan=-1.0, posinf=-1.0, neginf=-1.0)
+    return np.where(np.abs(likeness) <= 1.001, likeness, np.float32(-1.0)).astype(np.float32)
+
+
+def peaks_of(likeness: NDArray[np.float32], apart: float, least: float, most: int) -> list[Spot]:
+    """Places that look more alike than all around them, the most alike first.
+
+    Parameters
+    ----------
+    likeness : (H, W) ndarray of float32
+    apart : float
+        How far places are from each other at least, px.
+    least : float
+        How alike a place must be, −1 to 1.
+    most : int
+        How many are given at most.
+    """
+    away = max(2, round(apart))
+    around = cv2.dilate(likeness, np.ones((2 * away + 1, 2 * away + 1), np.uint8))
+    ys, xs = np.nonzero((likeness >= around) & (likeness > least))
+    order = np.argsort(-likeness[ys, xs], kind="stable")[:most]
+    return [
+        Spot(x + _between(likeness[y, :], x), y + _between(likeness[:, x], y), float(likeness[y, x]))
+        for y, x in zip(ys[order].tolist(), xs[order].tolist(), strict=True)
+    ]
 
 
 def _between(line: NDArray[np.float32], at: int) -> float:

@@ -92,15 +92,18 @@ class Mapping:
     Attributes
     ----------
     take : str
-        Names the sources that are common to all it maps.
+        Names the sources of its readings.
     axes : Axes
     scale : Quantity or None
         m/px; None where there is none yet.
+    camera : str
+        Take with which axes and scale are shared, where the camera was not moved; empty: with none.
     """
 
     take: str
     axes: Axes = field(default_factory=Axes)
     scale: Quantity | None = None
+    camera: str = ""
 
     @property
     def scaled(self) -> bool:
@@ -139,14 +142,14 @@ class Mapping:
         for patch in seen.patches:
             right = right.with_source(sources.patch(self.take, seen.body, patch.run, "x"), patch.u_x)
             down = down.with_source(sources.patch(self.take, seen.body, patch.run, "y"), patch.u_y)
-        axes = self.axes
-        right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(self.take, "x"))
-        up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(self.take, "y")) - down
+        axes, set_up = self.axes, self.camera or self.take
+        right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(set_up, "x"))
+        up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(set_up, "y")) - down
         c, s = math.cos(axes.angle), math.sin(axes.angle)
         along = right * c + up * s
         across = up * c - right * s
         if axes.u_angle:
-            tilt = sources.direction(self.take)
+            tilt = sources.direction(set_up)
             along, across = (
                 along.with_source(tilt, across.value * axes.u_angle),
                 across.with_source(tilt, -along.value * axes.u_angle),

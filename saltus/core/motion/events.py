@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
-from saltus.core import sources
 from saltus.core.clock.clock import Clock, with_rate
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, REST, Model
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment
@@ -166,7 +165,7 @@ def _named(of: Fitted, side: Side, mask: Mask) -> Fitted:
 
 def _since(fit: SegmentFit, at: Quantity, clock: Clock) -> Quantity:
     """Time from the start of a segment to the instant, on the same clock."""
-    bare = at if sources.clock(clock.take) in at.shares else with_rate(at, clock)
+    bare = at if clock.rate_source in at.shares else with_rate(at, clock)
     return bare - with_rate(exact(fit.start_s, SECOND), clock)
 
 

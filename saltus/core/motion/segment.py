@@ -374,5 +374,5 @@ def _parameters(
     for i, (name, kind) in enumerate(zip(model.parameters, model.kinds, strict=True)):
         q = placed[i].with_unit(kind.unit(unit))
         rated = clock.u_rate and share[i]
-        out[name] = q.with_source(sources.clock(clock.take), share[i] * clock.u_rate) if rated else q
+        out[name] = q.with_source(clock.rate_source, share[i] * clock.u_rate) if rated else q
     return out

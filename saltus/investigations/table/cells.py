@@ -79,7 +79,7 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
         if column.default is not None:
             cells = [c or column.default for c in cells]
         columns[name] = (unit, cells)
-    read = read_trials(say("cell.the-table"), columns, recipe)
+    read = read_trials(say("cell.the-table"), columns, recipe, of_people=False)
     keys = np.array([t.id for t in every])
     made = dict(read.columns)
     for name, column in recipe.columns.items():

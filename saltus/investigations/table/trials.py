@@ -14,9 +14,10 @@ from saltus.core import sources
 from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
 from saltus.core.lines.levels import group_levels
 from saltus.core.quantities import exact, family, measured
-from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.units import ONE, SECOND, Unit, UnitError, parse_unit
 from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
+from saltus.investigations.table.wide import MEANS, WideError, as_it_is, is_no_value, plain_name, unfolded
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -29,8 +30,8 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-MEANS = ("mean", "average", "mean_time", "average_time")
-"""Columns of means that somebody worked out."""
+_WATCH = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d+)?)")
+_SHARED = re.compile(r"\s*([-+\u2212]?\d+(?:[.,]\d*)?)\s*/\s*(\d+(?:[.,]\d*)?)\s*")
 KEPT, LEFT_OUT = ("", "kept"), ("failed", "set-aside", "set aside")
 _PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
 
@@ -144,12 +145,9 @@ class Trials:
         return replace(self, columns={**self.columns, name: Typed(old.texts, values, u, old.unit)})
 
 
-def plain_name(title: str) -> str:
-    """Give the name of a column as recipes write it: ``Hanging mass`` is ``hanging_mass``."""
-    return re.sub(r"[\s\-]+", "_", title.strip().lower())
-
-
-def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], recipe: Recipe) -> Trials:
+def read_trials(
+    name: str, columns: Mapping[str, tuple[str, Sequence[str]]], recipe: Recipe, *, of_people: bool = True
+) -> Trials:
     """Take a table of trials for an investigation.
 
     Parameters
@@ -159,17 +157,23 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
     columns : mapping of str to (str, sequence of str)
         Title to unit as written and cells.
     recipe : Recipe
+    of_people : bool
+        It may have a column for each trial, and levels that are written once; see :func:`unfolded`.
 
     Raises
     ------
     TrialsError
         If a column is missing, or a cell cannot be read: which, and what is expected.
     """
-    given = {plain_name(title): (title, *found) for title, found in columns.items()}
-    rows = max((len(cells) for _title, _unit, cells in given.values()), default=0)
+    try:
+        table = unfolded(name, columns, recipe) if of_people else as_it_is(columns)
+    except WideError as error:
+        raise TrialsError(str(error)) from error
+    given = {plain_name(title): (title, *found) for title, found in table.columns.items()}
+    rows = len(table.rows)
     made: dict[str, Typed] = {}
     for wanted, column in recipe.columns.items():
-        found = given.get(wanted)
+        found = given.get(wanted) or given.get(plain_name(recipe.title_of(wanted)))
         if found is None:
             if column.default is not None:
                 filled = entry(column.default, column.unit, default_unit=column.unit_text)
@@ -185,9 +189,8 @@ def read_trials(name: str, columns: Mapping[str, tuple[str, Sequence[str]]], rec
         if word not in (*KEPT, *LEFT_OUT):
             raise TrialsError(say("trials.line-status-kept-failed", table=name, line=i + 2, word=word[:40]))
     means = next((given[n][2] for n in MEANS if n in given and n not in recipe.columns), ())
-    return Trials(
-        name, made, tuple(range(2, rows + 2)), kept, np.arange(2, rows + 2), tuple(c.strip() for c in means)
-    )
+    lines = tuple(row + 2 for row in table.rows)
+    return Trials(name, made, lines, kept, np.arange(2, rows + 2), tuple(c.strip() for c in means))
 
 
 def _missing(name: str, wanted: str, column: Column, there: list[str]) -> str:
@@ -255,7 +258,7 @@ def _numbers(
     factor, wanted = unit
     values, u = np.full(len(texts), math.nan), np.zeros(len(texts))
     for i, text in enumerate(texts):
-        if not text:
+        if not text or (not words and is_no_value(text)):
             continue
         if _PLAIN.fullmatch(text):
             values[i] = plain(text) * factor
@@ -263,6 +266,9 @@ def _numbers(
                 raise NotANumberError(_no_number(name, i, title, text))
             continue
         if words:
+            continue
+        if (written := _as_people_write(text, wanted)) is not None:
+            values[i] = written[0] * (1.0 if written[1] else factor)
             continue
         bare = text.strip("'")
         with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
@@ -277,6 +283,17 @@ def _numbers(
     return values, u if np.any(u > 0) else None
 
 
+def _as_people_write(text: str, wanted: Unit) -> tuple[float, bool] | None:
+    """A reading of a stopwatch, 1:02.4, in s (True); a time shared out, 61.3/10, in the column's unit."""
+    watch = _WATCH.fullmatch(text) if wanted == SECOND else None
+    if watch is not None:
+        return 60.0 * int(watch[1]) + plain(watch[2]), True
+    shared = _SHARED.fullmatch(text)
+    if shared is None or not plain(shared[2]):
+        return None
+    return plain(shared[1]) / plain(shared[2]), False
+
+
 @lru_cache(maxsize=50_000)
 def _entered(text: str, wanted: Unit | None) -> tuple[float, float]:
     """Value and standard uncertainty of a cell as written; the same cells come again at every edit."""
@@ -287,7 +304,7 @@ def _entered(text: str, wanted: Unit | None) -> tuple[float, float]:
 def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
     """Say in one sentence why a cell cannot be used; empty where it can."""
     text = text.strip()
-    if not text or column.kind == "text":
+    if not text or column.kind == "text" or is_no_value(text):
         return ""
     return _problem(text, column.kind, column.unit_text, unit_text or column.unit_text, title)
 

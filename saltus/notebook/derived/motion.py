@@ -87,7 +87,7 @@ def rhythm(take: Take) -> Regularity:
 
 def clock_of(take: Take) -> Clock:
     """What is uncertain about the times of a take."""
-    return Clock(tick_of(take), take.clock_U95_percent / 100 / NORMAL_95, take.id)
+    return Clock(tick_of(take), take.clock_U95_percent / 100 / NORMAL_95, take.id, take.camera or "")
 
 
 def reference_of(take: Take) -> ReferenceLength | None:
@@ -115,8 +115,8 @@ def mapping_of(take: Take) -> Mapping:
     reference, scale = reference_of(take), None
     if reference is not None:
         with contextlib.suppress(GeometryError):
-            scale = scale_of(reference, take.id)
-    return Mapping(take.id, _axes(take), scale)
+            scale = scale_of(reference, take.camera or take.id)
+    return Mapping(take.id, _axes(take), scale, take.camera or "")
 
 
 def scale_problem(take: Take) -> str | None:

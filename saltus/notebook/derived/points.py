@@ -71,7 +71,7 @@ def _stamped(take: Take, motion: BodyMotion, of: str) -> Quantity:
 def _rate_alone(take: Take) -> Clock:
     """The clock of a take without its stamps, for positions that have them already."""
     clock = clock_of(take)
-    return Clock(0.0, clock.u_rate, clock.take)
+    return Clock(0.0, clock.u_rate, clock.take, clock.camera)
 
 
 def frame_of(take: Take, point: Point) -> int:

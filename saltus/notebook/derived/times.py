@@ -125,7 +125,7 @@ def instant_value(take: Take, instant: Instant) -> Quantity | str:
     exposure = take.timing.shutter.exposure_s
     if instant.how == "sound" and exposure:
         # a frame is stamped somewhere within its exposure; between sounds it cancels
-        q = q.with_source(sources.exposure(take.id), exposure / math.sqrt(12))
+        q = q.with_source(sources.exposure(take.camera or take.id), exposure / math.sqrt(12))
     return _with_clock(q, take)
 
 
@@ -194,7 +194,9 @@ def sound_delay(take: Take) -> Quantity:
     if not (-50 <= warm <= 60 and 0 <= far.value <= 1000):
         raise InstantError(say("times.microphone-stands-within-1000"))
     speed = SPEED_AT_20 + SPEED_PER_DEGREE * (warm - 20.0)
-    return measured(far.value / speed, (far.u or 0.0) / speed, SECOND, sources.microphone(take.id))
+    return measured(
+        far.value / speed, (far.u or 0.0) / speed, SECOND, sources.microphone(take.camera or take.id)
+    )
 
 
 # -- cycles ------------------------------------------------------------------------------------------

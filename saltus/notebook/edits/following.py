@@ -45,16 +45,19 @@ class Block:
 def begin_run(
     notebook: Notebook, take_id: str, body_id: str, *, method: str, box: tuple[float, float, float, float],
     point: tuple[float, float], start: int, end: int, every: int = 1,
+    u_box: tuple[float, float] = (0.0, 0.0),
 ) -> tuple[Notebook, str]:  # fmt: skip
     """Begin to follow a body; gives the notebook and the id of the run.
 
     From a followed reading it goes on: what that one's run has in common its places then have, too. A reading
     by hand is as unsure as the hand, for all places of the run, once there are others to hold them against.
+    ``u_box``: standard uncertainty of where the box was laid, px; one drawn by hand says what is read.
     """
-    body = require_take(notebook, take_id).body(body_id)
+    take = require_take(notebook, take_id)
+    body = take.body(body_id)
     if body is None:
         raise KeyError(body_id)
-    notebook, run_id = new_id(notebook, "run")
+    notebook, run_id = new_id(notebook, "run", (r.id for b in take.bodies for r in b.runs))
     here = body.readings.at(start)
     after, own = None, body.u_px
     if here is not None and here.u is not None:
@@ -64,7 +67,7 @@ def begin_run(
     run = FollowedRun.model_validate(
         {
             "id": run_id, "method": method, "box": box, "point": point, "start": start, "end": end,
-            "every": every, "u_start": u_start if others else (0.0, 0.0), "after": after,
+            "every": every, "u_start": u_start if others else u_box, "after": after,
         }
     )  # fmt: skip
     return change_body(notebook, take_id, body_id, runs=(*body.runs, run)), run_id

@@ -1,11 +1,11 @@
-"""Edits of the reference length and the axes."""
+"""Edits of the reference length and the axes, which takes of one camera have in common."""
 
 from __future__ import annotations
 
 import math
 from typing import TYPE_CHECKING, Literal
 
-from saltus.notebook.edits.takes import change_take
+from saltus.notebook.edits.takes import change_set_up
 from saltus.notebook.model import AxesPlace, Reference
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ def lay_reference(notebook: Notebook, take_id: str, start: Place, end: Place, fr
         if before
         else Reference(start=start, end=end, frame=frame)
     )
-    return change_take(notebook, take_id, reference=made)
+    return change_set_up(notebook, take_id, reference=made)
 
 
 def move_reference_end(
@@ -42,7 +42,7 @@ def move_reference_end(
     take = notebook.take(take_id)
     if take is None or take.reference is None:
         return notebook
-    return change_take(notebook, take_id, reference=take.reference.but(**{which: place}))
+    return change_set_up(notebook, take_id, reference=take.reference.but(**{which: place}))
 
 
 def set_reference_length(notebook: Notebook, take_id: str, length: Typed) -> Notebook:
@@ -50,7 +50,7 @@ def set_reference_length(notebook: Notebook, take_id: str, length: Typed) -> Not
     take = notebook.take(take_id)
     if take is None or take.reference is None:
         return notebook
-    return change_take(notebook, take_id, reference=take.reference.but(length=length))
+    return change_set_up(notebook, take_id, reference=take.reference.but(length=length))
 
 
 def set_end_uncertainty(notebook: Notebook, take_id: str, u_px: float) -> Notebook:
@@ -58,19 +58,21 @@ def set_end_uncertainty(notebook: Notebook, take_id: str, u_px: float) -> Notebo
     take = notebook.take(take_id)
     if take is None or take.reference is None:
         return notebook
-    return change_take(notebook, take_id, reference=take.reference.but(u_end_px=u_px))
+    return change_set_up(notebook, take_id, reference=take.reference.but(u_end_px=u_px))
 
 
 def remove_reference(notebook: Notebook, take_id: str) -> Notebook:
     """Take the reference length away: positions are in pixels again."""
-    return change_take(notebook, take_id, reference=None)
+    return change_set_up(notebook, take_id, reference=None)
 
 
 def place_origin(notebook: Notebook, take_id: str, origin: Place) -> Notebook:
     """Place the origin, keeping the direction of the axes."""
     take = notebook.take(take_id)
     axes = take.axes if take else None
-    return change_take(notebook, take_id, axes=axes.but(origin=origin) if axes else AxesPlace(origin=origin))
+    return change_set_up(
+        notebook, take_id, axes=axes.but(origin=origin) if axes else AxesPlace(origin=origin)
+    )
 
 
 def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float) -> Notebook:
@@ -78,7 +80,7 @@ def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float) -> N
     moved = place_origin(notebook, take_id, origin)
     take = moved.take(take_id)
     axes = take.axes if take is not None else None
-    return moved if axes is None else change_take(moved, take_id, axes=axes.but(u_origin_px=u_px))
+    return moved if axes is None else change_set_up(moved, take_id, axes=axes.but(u_origin_px=u_px))
 
 
 def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: float = 0.0) -> Notebook:
@@ -96,4 +98,4 @@ def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: f
         return notebook
     axes = take.axes or AxesPlace(origin=(0.0, take.facts.height - 1.0))
     turned = math.remainder(angle_deg, 360.0)
-    return change_take(notebook, take_id, axes=axes.but(angle_deg=turned, u_angle_deg=u_angle_deg))
+    return change_set_up(notebook, take_id, axes=axes.but(angle_deg=turned, u_angle_deg=u_angle_deg))

@@ -32,6 +32,34 @@ def change_take(notebook: Notebook, take_id: str, **changes: Any) -> Notebook:
     return with_take(notebook, take.but(**changes))
 
 
+def change_set_up(notebook: Notebook, take_id: str, **changes: Any) -> Notebook:
+    """Change scale, axes or clock of a take, and of all takes its camera was not moved for.
+
+    Raises
+    ------
+    KeyError
+        If there is no such take.
+    """
+    notebook = change_take(notebook, take_id, **changes)
+    take = notebook.take(take_id)
+    assert take is not None
+    for other in takes_of_camera(notebook, take):
+        notebook = with_take(notebook, other.but(**changes))
+    return notebook
+
+
+def takes_of_camera(notebook: Notebook, take: Take) -> list[Take]:
+    """The other takes that share scale, axes and clock with a take."""
+    camera = take.camera or take.id
+    return [t for t in notebook.takes if t.id != take.id and (t.camera or t.id) == camera]
+
+
+def apart(notebook: Notebook, take_id: str) -> Notebook:
+    """Let a take have scale, axes and clock of its own: its camera was moved."""
+    notebook, camera = new_id(notebook, "camera", (t.camera for t in notebook.takes if t.camera))
+    return change_take(notebook, take_id, camera=camera)
+
+
 def add_take(
     notebook: Notebook, film: FilmRef, facts: FilmFacts, name: str | None = None, *, simulated: bool = False
 ) -> tuple[Notebook, str]:
@@ -96,7 +124,7 @@ def set_clock(notebook: Notebook, take_id: str, capture_rate: float | None, U95_
     U95_percent : float
         Relative expanded uncertainty of the rate, per cent.
     """
-    return change_take(notebook, take_id, capture_rate=capture_rate, clock_U95_percent=U95_percent)
+    return change_set_up(notebook, take_id, capture_rate=capture_rate, clock_U95_percent=U95_percent)
 
 
 def set_title(notebook: Notebook, title: str) -> Notebook:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QInputDialog, QMessageBox
 
 from saltus.core.wording import _
+from saltus.footage.facts import PICTURE_ENDINGS
 from saltus.notebook import packing
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.model import Notebook
@@ -15,11 +16,13 @@ from saltus.notebook.storage import ENDING
 from saltus.ui.app.packs import pack, unpack
 from saltus.ui.desk.simulated import ask_to_film, open_demo
 from saltus.ui.kit.file_dialogs import (
+    ask_flashes,
     ask_for_film,
     ask_for_notebook,
     ask_for_pictures,
     ask_rate,
     ask_where_to_save,
+    file_stem,
 )
 from saltus.ui.kit.plain_text import message_box
 
@@ -93,6 +96,11 @@ class Files:
             rate = ask_rate(self._parent)
             if rate is None:
                 return
+        if path.suffix.lower() in PICTURE_ENDINGS:
+            flashes = ask_flashes(self._parent)
+            if flashes is not None:
+                self._desk.open_film(path, flashes[0], exposures=flashes[1])
+            return
         self._desk.open_film(path, rate)
 
     def open_film(self) -> None:
@@ -108,7 +116,9 @@ class Files:
     def show_demo(self, name: str = "open-day") -> None:
         """Open the demo as a copy."""
         if self.may_leave():
-            stage = {"swings": "trials", "times": "time"}.get(name, "read")
+            stage = {"swings": "trials", "times": "time", "runs": "film", "motion": "motion"}.get(
+                name, "read"
+            )
             open_demo(self._desk, name, lambda: self._go_to(stage))
 
     def take_over(self, left: Left) -> None:
@@ -132,10 +142,7 @@ class Files:
         """Ask where to save the notebook."""
         if not self._desk.session.opened:
             return False
-        title = (
-            "".join(c if c.isalnum() or c in " -_" else "-" for c in self._desk.notebook.title).strip()
-            or "notebook"
-        )
+        title = file_stem(self._desk.notebook.title, "notebook")
         suggestion = (self._desk.folder or Path.home()) / f"{title}{ENDING}"
         kinds = _("Saltus notebooks (*{e})").format(e=ENDING)
         path = ask_where_to_save(self._parent, suggestion, _("Save the notebook"), kinds)

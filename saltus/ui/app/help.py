@@ -33,13 +33,14 @@ class Guide(QDialog):
         self.setWindowTitle(_("Guide"))
         self.resize(860, 640)
         layout = QHBoxLayout(self)
-        self._pages = ["README", "start", "gallery", *STAGES, "following", "stopwatch", "safety", "numbers"]
+        more = ["following", "many-films", "stopwatch", "safety", "numbers"]
+        self._pages = ["README", "start", "gallery", *STAGES, *more]
         self._list = QListWidget()
         self._list.setAccessibleName(_("Pages of the guide"))
         self._list.setFixedWidth(170)
         stages = [stage_title(name) for name in STAGES]
-        titles = [_("Overview"), stage_title("start"), _("Gallery"), *stages, _("Following"), _("Stopwatch")]
-        self._list.addItems([*titles, _("When something breaks"), _("Tables and numbers")])
+        titles = [_("Overview"), stage_title("start"), _("Gallery"), *stages, _("Following"), _("Many films")]
+        self._list.addItems([*titles, _("Stopwatch"), _("When something breaks"), _("Tables and numbers")])
         self._text = QTextBrowser()
         self._text.setAccessibleName(_("Page of the guide"))
         self._text.setOpenLinks(False)

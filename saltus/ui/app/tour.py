@@ -6,9 +6,10 @@ import time
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEventLoop
-from PyQt6.QtGui import QCursor
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtGui import QColor, QCursor, QPainter
+from PyQt6.QtWidgets import QApplication, QWidget
 
+from saltus.exchange.motion_graph import RELEASE
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import trials as trial_edits
@@ -16,15 +17,19 @@ from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
 from saltus.notebook.trials import Instrument
 from saltus.simulate.demo import demo_notebook
+from saltus.simulate.demo_runs import prepared, run_films
 from saltus.simulate.sensors import SENSORS
 from saltus.ui.app.app import make_application
 from saltus.ui.app.window import Window
 from saltus.ui.desk.desk import THUMBS
+from saltus.ui.film.many_films import ManyFilms
 from saltus.ui.kit.theme import apply_theme
 
 if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
+
+    from PyQt6.QtGui import QPixmap
 
 PATIENCE_S = 20.0
 
@@ -114,19 +119,15 @@ def _with_hand() -> Notebook:
 
 
 def _time(window: Window, keep: Callable[[str], None]) -> None:
-    """Instants of a ball that is heard, cycles of a bob, and the stopwatch over the timed swings."""
+    """Instants of a ball that is heard, and the stopwatch over the timed swings."""
     window.desk.start(demo_notebook("times"))
     window.go_to("time")
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    first, second = window.desk.notebook.takes[:2]
+    first = window.desk.notebook.takes[0]
     settle(app, lambda: window.time.sounds.of(first) is not None)
     window.desk.go_to_frame(64)
     keep("14-time")
-    window.desk.go_to_take(second.id)
-    window.time.choose("cycles")
-    window.desk.go_to_frame(70)
-    keep("16-cycles")
     window.desk.start(_with_hand())
     window.go_to("trials")
     window.trials.table.go_to("trial-11", "time")
@@ -152,6 +153,36 @@ def _motion(window: Window, keep: Callable[[str], None]) -> None:
     window.motion.choose("event")
     keep("19-before-after")
     window.motion.choose("segment")
+
+
+def _many(window: Window, keep: Callable[..., None]) -> None:
+    """Ten films of one camera followed at once, what they show together, and marks on one of them."""
+    paths = run_films()
+    notebook, _take = prepared(paths)
+    window.desk.start(notebook)
+    window.go_to("film")
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    films = ManyFilms(window, window.desk)
+    films.add(paths)
+    films.begin()
+    settle(app, lambda: not films.busy)
+    keep("06-many-films", films)
+    films.close()
+    window.desk.go_to_take(window.desk.notebook.takes[-1].id)
+    window.desk.go_to_frame(40)
+    window.go_to("motion")
+    window.motion.choose("graph")
+    window.motion.pages.graph.show_all(along="t", up="speed", begin=RELEASE)
+    keep("07-motion-graph")
+    window.motion.choose("picture")
+    panel = window.motion.pages.picture
+    panel.lay.click()
+    settle(app, lambda: panel.strobe is not None)
+    keep("16-on-the-picture")
+    window.motion.choose("segment")
+    # nothing of it is to be kept
+    window.desk.start(Notebook())
 
 
 def _record(window: Window) -> None:
@@ -185,6 +216,17 @@ def _in_hand(window: Window) -> bool:
     return shown is not None and shown[:2] == (desk.take_id, desk.frame)
 
 
+def _picture(window: Window, beside: QWidget | None) -> QPixmap:
+    """The window, with what stays open beside it laid over its middle."""
+    picture = window.grab()
+    if beside is not None:
+        painter = QPainter(picture)
+        painter.fillRect(picture.rect(), QColor(12, 16, 16, 90))
+        painter.drawPixmap(picture.rect().center() - beside.rect().center(), beside.grab())
+        painter.end()
+    return picture
+
+
 def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     """Visit every main view; gives the pictures made.
 
@@ -202,27 +244,22 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window = _shown(size)
     made: list[Path] = []
 
-    def keep(name: str) -> None:
+    def keep(name: str, beside: QWidget | None = None) -> None:
         settle(app, lambda: _arrived(window))
         window.repaint()
         path = folder / f"{name}.png"
-        window.grab().save(str(path))
+        _picture(window, beside).save(str(path))
         made.append(path)
 
     keep("01-start")
     notebook = demo_notebook("open-day")
     window.desk.start(notebook)
     _measuring(window)
-    for number, stage in enumerate(("film", "scale", "read", "motion", "findings"), 2):
+    for number, stage in enumerate(("film", "scale", "read", "motion"), 2):
         window.go_to(stage)
-        if stage == "findings":
-            settle(app, lambda: window.findings.has_picture())
         keep(f"{number:02}-{stage}")
-    window.desk.go_to_take(notebook.takes[1].id)
-    window.desk.go_to_frame(20)
     window.go_to("read")
-    keep("07-read-empty")
-    for part in (_follow, _investigate, _motion):
+    for part in (_follow, _investigate, _motion, _many):
         part(window, keep)
     window.close()
     apply_theme(app, dark=True)

@@ -273,16 +273,17 @@ class Desk(QObject):
         self.changed.emit()
         return True
 
-    def open_film(self, path: Path, rate: float | None = None, *, simulated: bool = False) -> None:
-        """Read a film through in the background and add it as a take."""
+    def open_film(
+        self, path: Path, rate: float | None = None, *, simulated: bool = False, exposures: int = 0
+    ) -> None:
+        """Read a film through in the background and add it as a take; a picture as so many exposures."""
 
         def work() -> Steps[Any]:
             facts = yield from facts_of.steps(path, rate, quick=True, sound_alone=True)
-            return films.reference(path), facts
+            return films.reference(path), facts.with_exposures(exposures)
 
         def join(outcome: Any) -> None:
-            ref, facts = outcome
-            notebook, take_id = take_edits.add_take(self.notebook, ref, facts, simulated=simulated)
+            notebook, take_id = take_edits.add_take(self.notebook, *outcome, simulated=simulated)
             self.session.opened = True
             self.take_id = take_id
             self.edit(_("open a film"), notebook)

@@ -18,11 +18,19 @@ from PyQt6.QtWidgets import (
 from saltus.core.progress import Progress
 from saltus.core.wording import _, plural
 from saltus.exchange.spreadsheet import read_any_table
-from saltus.exchange.tables import write_table
-from saltus.exchange.trials_table import Taken, blank_table, proposal, taken_in, taking_columns, trials_table
+from saltus.exchange.tables import TableError, write_table
+from saltus.exchange.trials_table import (
+    Taken,
+    blank_table,
+    proposal,
+    taken_in,
+    taking_columns,
+    trial_a_row,
+    trials_table,
+)
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.printing.blank import write_blank
-from saltus.ui.kit.file_dialogs import ask_where_to_save
+from saltus.ui.kit.file_dialogs import ask_where_to_save, file_stem
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import button, label
 
@@ -87,6 +95,11 @@ def import_from(parent: QWidget, desk: Desk, path: Path) -> None:
         evaluation = evaluate(desk.notebook)
         if evaluation is None:
             return
+        try:
+            table = trial_a_row(table, evaluation)
+        except TableError as error:
+            desk.said.emit(str(error), "warn")
+            return
         dialog = TakeIn(parent, table, evaluation)
         if dialog.exec() != QDialog.DialogCode.Accepted:
             return
@@ -109,7 +122,7 @@ def export_trials(parent: QWidget, desk: Desk) -> None:
     evaluation = evaluate(desk.notebook)
     if evaluation is None:
         return
-    suggestion = (desk.folder or Path.home()) / f"{_safe(desk.notebook.title)} trials.csv"
+    suggestion = (desk.folder or Path.home()) / f"{file_stem(desk.notebook.title, 'trials')} trials.csv"
     path = ask_where_to_save(parent, suggestion, _("Save the table"), _("Tables (*.csv *.xlsx)"))
     if path is None:
         return
@@ -126,7 +139,7 @@ def print_blank(parent: QWidget, desk: Desk) -> None:
     evaluation = evaluate(desk.notebook)
     if evaluation is None:
         return
-    suggestion = (desk.folder or Path.home()) / f"{_safe(desk.notebook.title)} blank table.pdf"
+    suggestion = (desk.folder or Path.home()) / f"{file_stem(desk.notebook.title, 'trials')} blank table.pdf"
     path = ask_where_to_save(parent, suggestion, _("Blank table to print"), "PDF (*.pdf)")
     if path is None:
         return
@@ -138,10 +151,6 @@ def print_blank(parent: QWidget, desk: Desk) -> None:
         lambda: write_blank(path, title, question, head, rows),
         lambda done: _written(desk, done),
     )
-
-
-def _safe(title: str) -> str:
-    return "".join(c if c.isalnum() or c in " -_" else "-" for c in title).strip()[:80] or "trials"
 
 
 def _written(desk: Desk, path: Path) -> None:

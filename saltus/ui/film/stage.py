@@ -30,10 +30,11 @@ from saltus.notebook.timing import Shutter
 from saltus.ui.desk.scene_words import SCENE_NAMES, scene_words
 from saltus.ui.desk.stage import Stage
 from saltus.ui.film.clock_check import ClockDialog
+from saltus.ui.film.many_films import ManyFilms
 from saltus.ui.film.phone_folder import PhoneFolder
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.drop_area import DropArea
-from saltus.ui.kit.file_dialogs import ask_for_film, ask_for_pictures
+from saltus.ui.kit.file_dialogs import ask_for_film, ask_for_pictures, ask_for_still
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.menus import Entry, add_entry, menu_of
 from saltus.ui.kit.plain_text import plain
@@ -68,6 +69,7 @@ class FilmStage(Stage):
         wall.setSpacing(8)
         self._count = label("", "note")
         head = row(label(_("Takes"), "title"), self._count,
+                   button(_("Many films…"), self.many_films),
                    button(_("Other sources…"), self._ask_source),
                           button(_("Open a film…"), self.open_film, "main"), stretch=2)  # fmt: skip
         wall.addLayout(head)
@@ -98,6 +100,7 @@ class FilmStage(Stage):
         self.beside(left, 312)
         self._build_column()
         self._shown: tuple[object, ...] = ()
+        self._many: ManyFilms | None = None
         self.listen()
         desk.thumbArrived.connect(lambda _take: self._repaint())
         desk.filmFailed.connect(lambda *_failed: self.refresh())
@@ -180,9 +183,27 @@ class FilmStage(Stage):
         if found is not None:
             self._desk.open_film(*found)
 
+    def open_still(self) -> None:
+        """Ask for a strobe picture, its flash rate and how many exposures there are to read."""
+        found = ask_for_still(self)
+        if found is not None:
+            path, rate, exposures = found
+            self._desk.open_film(path, rate, exposures=exposures)
+
+    def many_films(self) -> None:
+        """Follow many films as a take was; the window stays usable meanwhile."""
+        self._many = self._many or ManyFilms(self.window() or self, self._desk)
+        self._many.show()
+
     def _ask_source(self) -> None:
         """Offer a folder of pictures and the scenes of the virtual camera."""
-        menu = menu_of(self, [Entry(_("Folder of numbered pictures…"), self.open_pictures)])
+        menu = menu_of(
+            self,
+            [
+                Entry(_("Folder of numbered pictures…"), self.open_pictures),
+                Entry(_("Strobe picture: one picture, several exposures…"), self.open_still),
+            ],
+        )
         menu.addSection(_("Film a simulated run"))
         for scene in SCENE_NAMES:
             title, words = scene_words(scene)

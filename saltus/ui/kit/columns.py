@@ -84,3 +84,25 @@ def over(top: QWidget, below: QWidget, sizes: tuple[int, int]) -> QSplitter:
     split.setChildrenCollapsible(False)
     split.setHandleWidth(3)
     return split
+
+
+def scrolling_list(name: str, edge: int, gap: int) -> tuple[QScrollArea, QVBoxLayout]:
+    """A list of rows that scrolls up and down.
+
+    Parameters
+    ----------
+    name : str
+        For those who hear it.
+    edge, gap : int
+        Margin and space between rows, px.
+    """
+    inner = QWidget()
+    rows = QVBoxLayout(inner)
+    rows.setContentsMargins(edge, edge, edge, edge)
+    rows.setSpacing(gap)
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setWidget(inner)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setAccessibleName(name)
+    return scroll, rows

@@ -1,4 +1,4 @@
-"""Motion: lanes over one time axis, segments with their models, what limits the result."""
+"""Motion: lanes over one time axis, segments with their models, graphs, and marks on the picture."""
 
 from __future__ import annotations
 
@@ -29,6 +29,7 @@ from saltus.ui.kit.choices import chooser, fill, tick
 from saltus.ui.kit.widgets import button, label, row, yielding
 from saltus.ui.motion.event_panel import EventPanel
 from saltus.ui.motion.lanes import MotionLanes
+from saltus.ui.motion.pages import MotionPages
 from saltus.ui.motion.points_panel import PointsPanel
 from saltus.ui.motion.points_table import PointsTable
 from saltus.ui.motion.segment_panel import SegmentPanel
@@ -58,14 +59,19 @@ class MotionStage(Stage):
         self._looking: Body | None = None
         left = QVBoxLayout()
         left.setSpacing(0)
-        left.addWidget(StrobeStrip(desk))
+        self.strip = StrobeStrip(desk)
+        left.addWidget(self.strip)
         self.lanes = MotionLanes(desk)
         self.lanes.stretched.connect(self._stretched)
         self.lanes.segmentMoved.connect(self._moved)
         self.lanes.segmentClicked.connect(self._clicked)
         self.lanes.marked.connect(self._marked)
-        left.addLayout(self._lane_head())
+        self._head = QWidget()
+        self._head.setLayout(self._lane_head())
+        left.addWidget(self._head)
         left.addWidget(self.lanes, 1)
+        self.pages = MotionPages(desk)
+        left.addWidget(self.pages, 1)
         self.swing_charts = SwingCharts()
         left.addWidget(self.swing_charts)
         self.points_table = PointsTable(desk)
@@ -80,6 +86,7 @@ class MotionStage(Stage):
         left.setContentsMargins(0, 0, 0, 0)
         self.beside(holder, 332)
         self._build_column()
+        self.pages.said.connect(self.next.say)
         self.listen()
 
     def _lane_head(self) -> QHBoxLayout:
@@ -99,17 +106,23 @@ class MotionStage(Stage):
         return made
 
     def _build_column(self) -> None:
-        titles = {"segment": _("Segment"), "event": _("Before and after"), "points": _("Points")}
+        titles = {
+            "segment": _("Segment"), "event": _("Before and after"), "points": _("Points"),
+            "graph": _("Graph"), "picture": _("On the picture"),
+        }  # fmt: skip
         self._modes = {m: button(titles[m], partial(self.choose, m), "filter") for m in titles}
         for one in self._modes.values():
             one.setCheckable(True)
-        self._column.addLayout(row(*self._modes.values(), stretch=len(titles)))
+        modes = list(self._modes.values())
+        self._column.addLayout(row(*modes[:3], stretch=3))
+        self._column.addLayout(row(*modes[3:], stretch=2))
         self.segment_panel = SegmentPanel(self._desk)
         self.event_panel = EventPanel(self._desk)
         self.points_panel = PointsPanel(self._desk, self)
         self.points_panel.wanted.connect(self.wanted)
         self._panels: dict[str, QWidget] = {
             "segment": self.segment_panel, "event": self.event_panel, "points": self.points_panel,
+            **self.pages.panels,
         }  # fmt: skip
         for panel in self._panels.values():
             self._column.addWidget(panel)
@@ -123,6 +136,10 @@ class MotionStage(Stage):
             tick(one, name == mode)
             self._panels[name].setVisible(name == mode)
         self.points_table.setVisible(mode == "points")
+        elsewhere = mode in self.pages.panels
+        for part in (self.strip, self._head, self.lanes, self.swing_charts):
+            part.setVisible(not elsewhere)
+        self.pages.setVisible(elsewhere)
         self.lanes.mode = mode
         self.refresh()
 
@@ -262,6 +279,9 @@ class MotionStage(Stage):
     def show_now(self) -> None:
         """Show the segments as they are."""
         take, body, segment = self._desk.take, self._desk.body, self._segment()
+        if self.mode in self.pages.panels:
+            self.next.say(self.pages.show_for(self.mode, self.lanes.fit_window))
+            return
         fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
         known = coordinates_of(take, body)

@@ -12,11 +12,12 @@ from saltus.core.budget import budget
 from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import stated_percent, value_and_uncertainty
 from saltus.core.units import METRE, PIXEL, RADIAN
-from saltus.core.wording import _
+from saltus.core.wording import _, plural
 from saltus.core.written import Written, WrittenError, last_place, quantity_of
 from saltus.exchange.time_base import headline_finding, spacing_chart
 from saltus.notebook.derived.motion import mapping_of, scale_problem
 from saltus.notebook.edits import scale as edits
+from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.model import Typed
 from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.chart_view import ChartView
@@ -28,6 +29,7 @@ from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView
 
 if TYPE_CHECKING:
+    from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 
 
@@ -151,6 +153,10 @@ class ScaleStage(Stage):
         self._wrong = label("", "warn", wrap=True)
         self._wrong.hide()
         card.add(self._wrong)
+        self._shared = label("", "note", wrap=True)
+        self.apart = button(_("Only this take: its camera was moved"), self._set_apart, "link")
+        card.add(self._shared)
+        card.column.addLayout(row(self.apart, stretch=1))
         self._column.addWidget(card)
         self._column.addWidget(label(_("How sure is the scale?"), "heading"))
         self._sure = QVBoxLayout()
@@ -182,6 +188,24 @@ class ScaleStage(Stage):
         if take is not None:
             notebook = edits.remove_reference(self._desk.notebook, take.id)
             self._desk.edit(_("remove the reference length"), notebook)
+
+    def _set_apart(self) -> None:
+        take = self._desk.take
+        if take is not None:
+            self._desk.edit(
+                _("give a take a scale of its own"), take_edits.apart(self._desk.notebook, take.id)
+            )
+
+    def _show_shared(self, take: Take | None) -> None:
+        others = len(take_edits.takes_of_camera(self._desk.notebook, take)) if take is not None else 0
+        self._shared.setVisible(others > 0)
+        self.apart.setVisible(others > 0)
+        words = plural(
+            "Shared with {n} take of the same camera: what you change here holds for it, too.",
+            "Shared with {n} takes of the same camera: what you change here holds for all.",
+            others,
+        )
+        self._shared.setText(words)
 
     def _wrong_text(self, field: Field, error: WrittenError) -> None:
         field.mark_wrong(str(error))
@@ -294,6 +318,7 @@ class ScaleStage(Stage):
         self.ends.show_text(f"{laid.u_end_px:g} px" if laid else "")
         for field in (self.length, self.spread, self.ends):
             field.setEnabled(laid is not None)
+        self._show_shared(take)
         self._show_sure()
         self._show_axes()
         self._times.show_chart(

@@ -204,6 +204,9 @@ class StartPage(QWidget):
         trials = button(_("See a table of trials"), lambda: self.demo.emit("swings"), "link")
         times = button(_("Time what is heard"), lambda: self.demo.emit("times"), "link")
         demo.column.addLayout(row(trials, times, stretch=2))
+        films = button(_("Ten films at once"), lambda: self.demo.emit("runs"), "link")
+        swing = button(_("Motion and models"), lambda: self.demo.emit("motion"), "link")
+        demo.column.addLayout(row(films, swing, stretch=2))
         self._column.addWidget(demo)
         self._column.addStretch(1)
 
