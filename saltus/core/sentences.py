@@ -56,6 +56,8 @@ say = Sentences(
         "formulas.power-plain-number-not": "A power must be a plain number, not one in {unit}.",
         "formulas.not-function-use": "“{name}” is not a function: use {all}.",
         "formulas.takes-one-value": "{name}(…) takes one value.",
+        # notation
+        "notation.mean-of": "mean of ",
         # geometry, plane
         "reference.no-length": "The reference length must be longer than zero.",
         "reference.ends-together": "The two ends of the reference length lie on each other: drag them apart.",

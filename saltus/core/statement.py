@@ -15,6 +15,8 @@ TURNED_AT_MOST = Decimal("0.05")
 """One figure is enough where rounding to it changes an uncertainty by no more than this part."""
 NOTHING = 1e-12
 """An uncertainty smaller than this part of the value is that of the arithmetic."""
+TOO_LARGE = 1e6
+"""From here on numbers are written with a power of ten."""
 MINUS = "\u2212"
 _POWERS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 
@@ -62,13 +64,31 @@ def value_and_uncertainty(value: float, U: float | None) -> tuple[str, str | Non
     if not math.isfinite(value):
         return "–", None
     if U is not None and 0 < U < abs(value) * NOTHING:
-        return _signed(f"{value:.12g}"), None
+        return written_number(value, 12), None
     if U is None or U == 0 or not math.isfinite(U):
-        return _signed(f"{value:.10g}" if U == 0 else f"{value:.4g}"), None
+        return written_number(value, 10 if U == 0 else 4), None
     shown = rounded_uncertainty(U)
     place = Decimal(1).scaleb(int(shown.as_tuple().exponent))
     number = Decimal(repr(value)).quantize(place, rounding=ROUND_HALF_UP)
     return _signed(_plain(number)), _plain(shown)
+
+
+def written_number(value: float, figures: int = 4) -> str:
+    """Write a number to some significant figures, without zeros at its end; tiny and huge ones as ×10ⁿ.
+
+    Parameters
+    ----------
+    value : float
+        In the unit it is shown in.
+    figures : int
+    """
+    if not math.isfinite(value):
+        return "–"
+    written = f"{value:.{figures}g}"
+    if "e" not in written or 1e-4 <= abs(value) < TOO_LARGE:
+        return _signed(_plain(Decimal(written)))
+    number, power = written.split("e")
+    return f"{_signed(number)}×10{str(int(power)).translate(_POWERS)}"
 
 
 def stated(value: float, U: float | None, unit: Unit = ONE) -> str:
@@ -97,13 +117,18 @@ def stated_in(value: float, U: float | None, unit_text: str) -> str:
     unit_text : str
     """
     size = max(abs(value), U or 0.0)
-    tail = f" {unit_text}" if unit_text else ""
-    if U and math.isfinite(size) and size > 0 and not 1e-4 <= size < 1e6:
+    tail = unit_tail(unit_text)
+    if U and math.isfinite(size) and size > 0 and not 1e-4 <= size < TOO_LARGE:
         power = math.floor(math.log10(size))
         number, spread = value_and_uncertainty(value / 10.0**power, U / 10.0**power)
-        return f"({number} ± {spread})·10{str(power).translate(_POWERS)}{tail}"
+        return f"({number} ± {spread})×10{str(power).translate(_POWERS)}{tail}"
     number, spread = value_and_uncertainty(value, U)
     return f"{number} ± {spread}{tail}" if spread else f"{number}{tail}"
+
+
+def unit_tail(unit_text: str) -> str:
+    """What follows a number: the unit after a space, the sign of a degree without one."""
+    return f" {unit_text}" if unit_text and unit_text != "°" else unit_text
 
 
 def to_figures(value: float, figures: int) -> str:

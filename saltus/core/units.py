@@ -60,14 +60,18 @@ class Unit:
         pairs = list(zip(BASES, self.exponents, strict=True))
         return [(b, e) for b, e in pairs if e > 0], [(b, -e) for b, e in pairs if e < 0]
 
+    def _told(self) -> Unit:
+        """The unit as it is written: a torque over an angular acceleration is a moment of inertia, kg·m²."""
+        return Unit((*self.exponents[:-1], Fraction(0))) if self.exponents[0] else self
+
     def _joined(self, power: str, product: str) -> str:
         def side(items: Iterable[tuple[str, Fraction]]) -> str:
             return product.join(b if e == 1 else power.format(b, e) for b, e in items)
 
         for known, name in _SHORTER.items():
-            if self.exponents[:-1] == known.exponents[:-1] and not self.exponents[-1]:
+            if self.exponents[:-1] == known.exponents[:-1]:
                 return product.join(name.split())
-        above, below = self._sides()
+        above, below = self._told()._sides()
         if not above and not below:
             return "1"
         bottom = side(below)

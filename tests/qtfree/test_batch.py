@@ -496,15 +496,3 @@ def test_rows_for_takes_of_a_batch():
         assert [c.get("slope") for c in cells] == ["13", "13", slope]
         assert all(c["acceleration"].endswith("m/s^2") for c in cells[1:])
     assert isinstance(made_of, Notebook)
-
-
-def test_the_film_of_the_template_is_known_among_the_films_though_one_of_them_is_gone(tmp_path):
-    """Moved and renamed, it is found by its content; the film that is gone is told and stops nothing."""
-    there, moved = tmp_path / "first.mp4", tmp_path / "a" / "b" / "c" / "renamed.mp4"
-    there.write_bytes(run_films()[0].read_bytes() + b"\0\0\0\x08free")
-    notebook, take_id = prepared([there])
-    moved.parent.mkdir(parents=True)
-    there.rename(moved)
-    gone, known = finished(batch(notebook, take_id, None, [tmp_path / "gone.mp4", moved])).lines
-    assert "gone.mp4" in gone.problem
-    assert (known.take, known.problem) == (take_id, "")

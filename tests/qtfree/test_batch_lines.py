@@ -157,3 +157,15 @@ def test_takes_that_are_there_are_filled_and_measured_ones_left():
     assert again.lines[0].state == again.lines[2].state == "well"
     assert again.notebook.take(waiting) is second
     assert len(again.notebook.takes) == 3
+
+
+def test_the_film_of_the_template_is_known_among_the_films_though_one_of_them_is_gone(tmp_path):
+    """Moved and renamed, it is found by its content; the film that is gone is told and stops nothing."""
+    there, moved = tmp_path / "first.mp4", tmp_path / "a" / "b" / "c" / "renamed.mp4"
+    there.write_bytes(run_films()[0].read_bytes() + b"\0\0\0\x08free")
+    notebook, take_id = prepared([there])
+    moved.parent.mkdir(parents=True)
+    there.rename(moved)
+    gone, known = finished(batch(notebook, take_id, None, [tmp_path / "gone.mp4", moved])).lines
+    assert "gone.mp4" in gone.problem
+    assert (known.take, known.problem) == (take_id, "")

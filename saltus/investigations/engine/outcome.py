@@ -169,6 +169,6 @@ class Outcome:
 
     @property
     def headline(self) -> tuple[str, Quantity] | None:
-        """Name and value of the first result that there is, in the order of the investigation."""
-        order = [*self.recipe.results, *self.recipe.record, *self.results]
+        """Name and value of the first result that there is, the one that answers the question first."""
+        order = [*self.recipe.order, *self.results]
         return next(((name, q) for name in order if (q := self.results.get(name)) is not None), None)

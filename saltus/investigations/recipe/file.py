@@ -17,6 +17,7 @@ from saltus.investigations.recipe.recipe import (
     Column,
     Fit,
     Given,
+    Naming,
     Recipe,
     RecipeError,
     Sense,
@@ -34,7 +35,7 @@ if TYPE_CHECKING:
 LARGEST = 200_000
 _PARTS: dict[str, type[BaseModel]] = {
     "columns": form.Column, "givens": form.Given, "fits": form.Fit, "results": form.Choice,
-    "comparisons": form.Versus, "warn": form.Warn, "slips": form.Slip, "sense": form.Sense,
+    "comparisons": form.Versus, "names": form.Naming, "warn": form.Warn, "slips": form.Slip, "sense": form.Sense,
 }  # fmt: skip
 _CODES = {
     "missing": "recipe.missing",
@@ -110,6 +111,12 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         drawing=read.drawing,
         load=read.load,
         example=read.example,
+        names={"g": Naming(say("recipe.free-fall-acceleration"), "g", "m/s^2")}
+        | {n: Naming(k.name, k.symbol, k.unit) for n, k in read.names.items()},
+        headline=read.headline,
+        ends=read.ends,
+        picture=read.picture,
+        pictured=read.pictured,
     )
     _check_names(name, recipe)
     return recipe
@@ -192,6 +199,9 @@ def _check_names(file: str, recipe: Recipe) -> None:
         for name in getattr(recipe, key):
             if name not in typed:
                 raise RecipeError(f"{file}, {key}: {say('recipe.no-column', name=name)}")
+    answers = {*recipe.results, *recipe.record}
+    if recipe.headline and recipe.headline not in answers:
+        raise RecipeError(f"{file}, headline: {say('recipe.no-result', name=recipe.headline)}")
     levels = typed | recipe.levels.keys()
     fitted = {"slope", "intercept", "c0", "c1", "c2"}
     fitted |= {f"{fit}_{p}" for fit in recipe.fits for p in fitted}

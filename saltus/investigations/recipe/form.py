@@ -6,6 +6,7 @@ here. The published JSON Schema is made from this form.
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any, Literal, TypeVar, get_args
 
 from pydantic import (
@@ -24,12 +25,12 @@ from saltus.core.formula_order import in_order
 from saltus.core.formulas import Formula, FormulaError, parse
 from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.investigations.recipe.mistakes import MISTAKES
-from saltus.investigations.recipe.recipe import FUNCTIONS, METHODS, MODELS, RECIPE_ID, SLIPS
+from saltus.investigations.recipe.recipe import FUNCTIONS, METHODS, MODELS, PICTURES, RECIPE_ID, SLIPS
 from saltus.investigations.sentences import say
 
 FAULT = "fault"
 """Type of the faults whose sentence was made here."""
-TEXTS = ("varied", "measured", "same", "instruments", "steps", "checks", "cautions", "next")
+TEXTS = ("varied", "measured", "same", "instruments", "roles", "steps", "checks", "cautions", "next")
 
 
 def fault(sentence: str) -> PydanticCustomError:
@@ -97,6 +98,12 @@ def _two(value: Any) -> Any:
     return value
 
 
+def _two_words(value: Any) -> Any:
+    if not isinstance(value, list) or len(value) != 2:
+        raise fault(say("recipe.two-words-expected-here"))
+    return value
+
+
 def _slip(value: str) -> str:
     if value and value not in SLIPS:
         raise fault(say("recipe.not-slip-known", slip=value, all=", ".join(SLIPS)))
@@ -127,6 +134,23 @@ def _method(value: str) -> str:
     return value
 
 
+def _picture(value: str) -> str:
+    if value and value not in PICTURES:
+        raise fault(say("recipe.no-picture", all=", ".join(PICTURES)))
+    return value
+
+
+def _symbol(value: Any) -> Any:
+    if not isinstance(value, str) or not re.fullmatch(SYMBOL, value):
+        raise fault(say("recipe.no-symbol"))
+    return value
+
+
+def _shown_unit(value: Any) -> Any:
+    _unit(value)
+    return value
+
+
 def _kind(value: Any) -> Any:
     if value not in get_args(Kind):
         raise fault(say("recipe.kind-number-text-level"))
@@ -152,6 +176,9 @@ def _some(columns: dict[str, Column]) -> dict[str, Column]:
 
 
 T = TypeVar("T")
+_ONE_SYMBOL = r"[^\W_]{1,3}[′']?(_[^\W_]{1,12})?(\^[-−\d]{1,3})?"
+SYMBOL = rf"|{_ONE_SYMBOL}(/{_ONE_SYMBOL})?"
+"""A letter or a few, what stands low behind ``_``, a power behind ``^``; two of them with / between."""
 Kind = Literal["number", "text", "level"]
 _STRING = {"type": "string"}
 _STRINGS = {"type": "array", "items": _STRING}
@@ -175,6 +202,11 @@ ModelText = Annotated[
     str, BeforeValidator(_text), AfterValidator(_model), WithJsonSchema({"enum": [*MODELS]})
 ]
 MethodText = Annotated[str, AfterValidator(_method), WithJsonSchema({"enum": [*METHODS]})]
+PictureText = Annotated[
+    str, BeforeValidator(_text), AfterValidator(_picture), WithJsonSchema({"enum": ["", *PICTURES]})
+]
+SymbolText = Annotated[str, BeforeValidator(_symbol), WithJsonSchema(_STRING)]
+ShownUnitText = Annotated[str, BeforeValidator(_shown_unit), WithJsonSchema(_STRING)]
 MistakeText = Annotated[
     str, BeforeValidator(_text), AfterValidator(_mistake), WithJsonSchema({"enum": [*MISTAKES]})
 ]
@@ -214,6 +246,14 @@ class Given(_Form):
     words: Text = ""
     typical: Annotated[tuple[Written, ...], BeforeValidator(_range)] = ()
     mistakes: tuple[MistakeText, ...] = ()
+
+
+class Naming(_Form):
+    """How something is called: its name, its symbol, and the unit people use for it."""
+
+    name: Text = ""
+    symbol: SymbolText = ""
+    unit: ShownUnitText = ""
 
 
 class Choice(_Form):
@@ -293,6 +333,7 @@ class RecipeForm(_Form):
     measured: Texts = ()
     same: Texts = ()
     instruments: Texts = ()
+    roles: Texts = ()
     steps: Texts = ()
     checks: Texts = ()
     cautions: Texts = ()
@@ -315,6 +356,11 @@ class RecipeForm(_Form):
     warn: tuple[Warn, ...] = ()
     slips: tuple[Slip, ...] = ()
     sense: tuple[Sense, ...] = ()
+    names: Named[Naming] = {}
+    headline: Text = ""
+    ends: Named[Annotated[tuple[Text, Text], BeforeValidator(_two_words)]] = {}
+    picture: PictureText = ""
+    pictured: Words = {}
     repeats: Texts = ()
     finds: Text = ""
     methods: Annotated[tuple[MethodText, ...], BeforeValidator(_texts)] = ()

@@ -6,16 +6,21 @@ import re
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from saltus.core.notation.boxes import Word, read_symbol
 from saltus.core.units import ONE, Unit
 
 if TYPE_CHECKING:
     from saltus.core.formulas import Formula
+    from saltus.core.notation.boxes import Box
 
 FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated", "resting")
 """Functions of whole columns that formulas of a recipe may use beside the usual ones."""
 METHODS = ("film", "stopwatch", "sensor", "table")
 """How an investigation can be measured: read from a film, timed by hand, logged, or typed as read."""
 MODELS = ("line", "proportional", "quadratic")
+PICTURES = ("results", "before-after", "paths", "record", "prediction")
+"""What is shown where there is no line: results with their mean, bars before and after, flights, a record,
+what was predicted beside what was measured."""
 RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
 RESERVED = ("status", "note")
 SLIPS = (
@@ -87,6 +92,25 @@ class Given:
     words: str = ""
     typical: tuple[float, float] | None = None
     mistakes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Naming:
+    """How a column, a given or a result is called.
+
+    Attributes
+    ----------
+    name : str
+        For people.
+    symbol : str
+        See :func:`saltus.core.notation.boxes.read_symbol`; empty: it has none.
+    unit : str
+        Unit people use for it; empty: the SI unit.
+    """
+
+    name: str = ""
+    symbol: str = ""
+    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -204,6 +228,11 @@ class Recipe:
     drawing: tuple[str, ...]
     load: dict[str, str]
     example: dict[str, Any]
+    names: dict[str, Naming] = field(default_factory=dict)
+    headline: str = ""
+    ends: dict[str, tuple[str, str]] = field(default_factory=dict)
+    picture: str = ""
+    pictured: dict[str, str] = field(default_factory=dict)
 
     @property
     def typed(self) -> dict[str, Column | Given]:
@@ -211,7 +240,40 @@ class Recipe:
         numbers: dict[str, Column | Given] = {n: c for n, c in self.columns.items() if c.kind != "text"}
         return numbers | {n: g for n, g in self.givens.items() if not g.choices}
 
+    @property
+    def order(self) -> tuple[str, ...]:
+        """Names of the results in the order they are told: the one that answers the question first."""
+        names = (*self.results, *self.record)
+        return (self.headline, *(n for n in names if n != self.headline)) if self.headline else names
+
     def title_of(self, name: str) -> str:
-        """Words for a column, a given or a result."""
+        """Words for a column, a given or a result; those of a level or an unknown say which."""
+        if name in self.names and self.names[name].name:
+            return self.names[name].name
         known = self.columns.get(name) or self.givens.get(name)
-        return (known.words if known is not None else "") or name.replace("_", " ")
+        if known is not None and known.words:
+            return known.words
+        stem, level = self.stem_of(name)
+        if level:
+            return f"{self.title_of(stem)}, {level}"
+        return name.replace("_", " ")
+
+    def stem_of(self, name: str) -> tuple[str, str]:
+        """What a result of one level or one unknown is one of, and which: (name, "") for any other."""
+        if name in self.results or name in self.columns or name in self.givens:
+            return name, ""
+        stems = [*self.per_level, self.unknown.get("column", "")]
+        stem = next((s for s in stems if s and name.startswith(f"{s}_")), "")
+        return (stem, name.removeprefix(f"{stem}_")) if stem else (name, "")
+
+    def symbol_of(self, name: str) -> Box:
+        """What stands for a name in a formula: its symbol, else its words, upright."""
+        known = self.names.get(name)
+        if known is not None and known.symbol:
+            return read_symbol(known.symbol)
+        return Word(self.title_of(name))
+
+    def unit_of(self, name: str) -> str:
+        """The unit people use for a name; empty where that is the SI unit."""
+        known = self.names.get(name) or self.names.get(self.stem_of(name)[0])
+        return known.unit if known is not None else ""
