@@ -26,6 +26,8 @@ Kind = Literal["reading", "scale", "timing", "reaction", "instruments"]
 """Groups of the limit bar: reading; scale or length; timing; reaction or angle; instruments or masses."""
 Axis = Literal["x", "y"]
 LEVEL_SCATTER, UNSTATED_COLUMN, GIVEN = "level-scatter", "unstated-column", "given"
+OF_A_NAME = {GIVEN, UNSTATED_COLUMN, "column"}
+"""Causes of what was typed under a name: the first part of the id."""
 SCALE_ENDS, CLOCK = "scale-ends", "clock"
 BETWEEN_FRAMES = frozenset({"instants", "segment-ends", "passings"})
 """Causes on which it hangs how a line is judged, whether a trial states anything, and what would help."""

@@ -57,12 +57,10 @@ class Unit:
         return not any(self.exponents[:-1])
 
     def _sides(self) -> tuple[list[tuple[str, Fraction]], list[tuple[str, Fraction]]]:
-        pairs = list(zip(BASES, self.exponents, strict=True))
+        # a torque over an angular acceleration is a moment of inertia, kg·m²
+        exponents = (*self.exponents[:-1], Fraction(0)) if self.exponents[0] else self.exponents
+        pairs = list(zip(BASES, exponents, strict=True))
         return [(b, e) for b, e in pairs if e > 0], [(b, -e) for b, e in pairs if e < 0]
-
-    def _told(self) -> Unit:
-        """The unit as it is written: a torque over an angular acceleration is a moment of inertia, kg·m²."""
-        return Unit((*self.exponents[:-1], Fraction(0))) if self.exponents[0] else self
 
     def _joined(self, power: str, product: str) -> str:
         def side(items: Iterable[tuple[str, Fraction]]) -> str:
@@ -71,7 +69,7 @@ class Unit:
         for known, name in _SHORTER.items():
             if self.exponents[:-1] == known.exponents[:-1]:
                 return product.join(name.split())
-        above, below = self._told()._sides()
+        above, below = self._sides()
         if not above and not below:
             return "1"
         bottom = side(below)

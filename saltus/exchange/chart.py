@@ -8,6 +8,9 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from saltus.core.notation.line import Run
+from saltus.core.statement import written_number
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -16,10 +19,19 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Label:
-    """What an axis shows: an italic symbol and an upright unit, such as *x* / m."""
+    """What an axis shows: an italic symbol and an upright unit, such as *x* / m.
+
+    ``runs``: where it is more than one symbol, its letters in their styles; ``symbol`` is then plain text.
+    """
 
     symbol: str
     unit: str = ""
+    runs: tuple[Run, ...] = ()
+
+    @property
+    def styled(self) -> tuple[Run, ...]:
+        """Its letters in their styles."""
+        return self.runs or (Run(self.symbol, italic=True),)
 
 
 @dataclass(frozen=True)
@@ -153,6 +165,6 @@ def tick_text(value: float, step: float) -> str:
     """Write a tick with as many decimals as its step needs; minus is U+2212."""
     decimals = max(0, -math.floor(math.log10(step) + 1e-9)) if step > 0 else 0
     if decimals > 5 or abs(value) >= 1e6:
-        return f"{value:.3g}".replace("-", "\u2212")
+        return written_number(value, 3)
     written = f"{value:.{decimals}f}"
     return written.replace("-", "\u2212") if float(written) else f"{0:.{decimals}f}"

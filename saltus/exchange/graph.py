@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -12,15 +12,17 @@ from saltus.core.lines.curves import Curve as FittedCurve
 from saltus.core.lines.inverse import band
 from saltus.core.lines.school import extremes, triangle
 from saltus.core.lines.straight import Line
+from saltus.core.notation.line import as_text, runs
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points
-from saltus.investigations.view.plots import axis_words
-from saltus.investigations.view.table_view import axis_unit
+from saltus.investigations.view.naming import axis_box, axis_unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.notation.boxes import Box
     from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.view.plots import Plotted, Series
     from saltus.notebook.trials import DrawnLine
 
@@ -43,21 +45,27 @@ class Lines:
 
 @dataclass(frozen=True)
 class Graph:
-    """A graph with its residuals; ``factor`` says how much longer bars are drawn."""
+    """A graph with its residuals.
+
+    ``factor`` says how much longer bars are drawn; ``units`` what one of the units of x and y is in SI.
+    """
 
     chart: Chart
     residuals: Chart | None
-    factor: int
+    factor: int = 1
+    units: tuple[float, float] = (1.0, 1.0)
 
 
 def graph_of(
-    plot: Plotted, lines: Lines | None = None, drawn: DrawnLine | None = None,
+    evaluation: Evaluation, plot: Plotted, lines: Lines | None = None, drawn: DrawnLine | None = None,
     read: tuple[float, float] | None = None,
 ) -> Graph | None:  # fmt: skip
     """Describe the graph of a plot.
 
     Parameters
     ----------
+    evaluation : Evaluation
+        For the names and units of the axes.
     plot : Plotted
     lines : Lines, optional
     drawn : DrawnLine, optional
@@ -84,9 +92,8 @@ def graph_of(
     curves = [c for i, s in enumerate(there) for c in _model(s, reach, look=i if len(there) > 1 else None)]
     curves += _further(first, reach, lines, drawn if _drawn_here(drawn, plot) else None)
     curves += _read_off(reach, read, plot, first)
-    label_x, label_y = (
-        Label(axis_words(text), axis_unit(q)) for text, q in ((plot.x, first.x), (plot.y, first.y))
-    )
+    x, y = (axis_unit(evaluation, t, q.unit) for t, q in ((plot.x, first.x), (plot.y, first.y)))
+    label_x, label_y = (axis_label(axis_box(evaluation, t), u.text) for t, u in ((plot.x, x), (plot.y, y)))
     chart = Chart(
         label_x,
         label_y,
@@ -97,7 +104,35 @@ def graph_of(
         named_x=True,
         plate=_("bars drawn {n}×").format(n=factor) if factor > 1 else "",
     )
-    return Graph(chart, _residuals(there, reach, lines, label_y), factor)
+    residuals = _residuals(there, reach, lines, label_y)
+    units = x.factor, y.factor
+    return Graph(in_units(chart, *units), in_units(residuals, *units), factor, units)
+
+
+def axis_label(box: Box, unit: str) -> Label:
+    """The name of an axis from what is set."""
+    return Label(as_text(box), unit, runs(box))
+
+
+def in_units(chart: Chart, x: float, y: float) -> Chart:
+    """A chart whose numbers are SI, in units that are ``x`` and ``y`` of the SI units."""
+    if x == y == 1.0:
+        return chart
+
+    def over(value: Any, unit: float) -> Any:
+        return None if value is None else value / unit
+
+    points = tuple(replace(p, x=p.x / x, y=p.y / y, U=over(p.U, y), U_x=over(p.U_x, x)) for p in chart.points)
+    curves = tuple(replace(c, x=c.x / x, y=c.y / y) for c in chart.curves)
+    band = (chart.band[0] / x, chart.band[1] / y) if chart.band is not None else None
+    ribbon = chart.ribbon
+    if ribbon is not None:
+        ribbon = (ribbon[0] / x, ribbon[1] / y, ribbon[2] / y)
+    reach = chart.x_range
+    return replace(
+        chart, points=points, curves=curves, band=band, ribbon=ribbon,
+        x_range=(reach[0] / x, reach[1] / x) if reach is not None else None,
+    )  # fmt: skip
 
 
 def _drawn_here(drawn: DrawnLine | None, plot: Plotted) -> bool:

@@ -11,6 +11,7 @@ from saltus.core.budget import budget
 from saltus.core.coverage import NORMAL_95
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import SegmentFit
+from saltus.core.shown_unit import si
 from saltus.core.statement import (
     rounded_uncertainty,
     stated,
@@ -37,9 +38,12 @@ from saltus.notebook.derived.motion import (
 )
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
+    from saltus.core.budget import Contribution
     from saltus.core.quantity import Quantity
+    from saltus.core.shown_unit import ShownUnit
+    from saltus.investigations.view.substitution import Worked
     from saltus.notebook.model import Body, Notebook, Segment, Take
 
 TABLE_ROWS = 12
@@ -67,10 +71,10 @@ class Grid:
 
 @dataclass(frozen=True)
 class Section:
-    """A heading with lines of text below it."""
+    """A heading with lines of text, or equations, below it."""
 
     heading: str
-    lines: tuple[str, ...]
+    lines: tuple[str | Worked, ...]
 
 
 @dataclass(frozen=True)
@@ -359,11 +363,22 @@ def parameter_grid(segment: Segment, fit: SegmentFit) -> Grid:
     return Grid((), tuple(rows))
 
 
-def budget_grid(q: Quantity) -> Grid:
-    """The budget of a result: source, standard uncertainty, share of the variance."""
-    lines = budget(q)
+def budget_grid(
+    q: Quantity, shown: ShownUnit | None = None, lines: Sequence[Contribution] | None = None
+) -> Grid:
+    """The budget of a result: source, standard uncertainty, share of the variance.
+
+    Parameters
+    ----------
+    q : Quantity
+    shown : ShownUnit, optional
+        The unit it is shown in; else SI.
+    lines : sequence of Contribution, optional
+        Its parts under the names they have here.
+    """
+    lines, shown = budget(q) if lines is None else lines, shown or si(q.unit)
     rows = [
-        (line.label, f"{line.u:.2g} {q.unit.text}", f"{100 * line.share:.0f} %")
+        (line.label, shown.u(line.u), f"{100 * line.share:.0f} %")
         for line in lines
         if line.share >= SMALLEST_SHARE
     ]
@@ -373,9 +388,9 @@ def budget_grid(q: Quantity) -> Grid:
     return Grid((_("source"), _("u"), _("share")), tuple(rows))
 
 
-def limit_words(q: Quantity) -> str:
-    """One sentence on what limits a result."""
-    lines = budget(q)
+def limit_words(q: Quantity, lines: Sequence[Contribution] | None = None) -> str:
+    """One sentence on what limits a result; ``lines``: its parts under the names they have here."""
+    lines = budget(q) if lines is None else lines
     if not lines:
         return _("No uncertainty was stated.")
     first = lines[0]

@@ -6,8 +6,8 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from saltus.core.budget import budget
 from saltus.core.lines.straight import Line
-from saltus.core.statement import stated
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.motion_sections import log_section, motion_sections
@@ -17,13 +17,13 @@ from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.evidence import support
-from saltus.investigations.view.plots import axis_words, plotted
+from saltus.investigations.view.naming import formula_words, named_sources, shown_unit, stated_value
+from saltus.investigations.view.plots import plotted
 from saltus.investigations.view.substitution import substitution
 from saltus.investigations.view.table_view import (
     cell_words,
     group_title,
     mean_words,
-    result_title,
     table_columns,
 )
 from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows
@@ -48,11 +48,12 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
         Its table, worked out.
     """
     plot = plotted(evaluation)
-    graph = graph_of(plot)
+    graph = graph_of(evaluation, plot)
     parts = [notebook.who, evaluation.recipe.title if evaluation.recipe.title != notebook.title else ""]
     found = evaluation.headline
     q = found[1] if found is not None else None
     told = q is not None and math.isfinite(q.U95) and q.U95 > 0
+    lines = named_sources(evaluation, budget(q)) if told and q is not None else []
     return Sheet(
         title=notebook.title,
         byline=" · ".join(p for p in [*parts, _counts(evaluation)] if p),
@@ -63,9 +64,11 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
         chart_words=_chart_words(evaluation, plot) if graph is not None else "",
         readings=_levels(evaluation),
         parameters=Grid((), tuple(line_rows(evaluation, plot.fit))) if graph is not None else None,
-        budget=budget_grid(q) if told and q is not None else None,
+        budget=budget_grid(q, shown_unit(evaluation, found[0], q.unit), lines)
+        if told and q is not None and found is not None
+        else None,
         facts=_givens(evaluation),
-        limits=limit_words(q) if told and q is not None else "",
+        limits=limit_words(q, lines) if told and q is not None else "",
         remarks=notebook.remarks,
         sections=tuple(s for s in _sections(notebook, evaluation) if s.lines),
         missing=evaluation.trouble or _("No result yet: fill the table of trials."),
@@ -98,12 +101,14 @@ def _result(evaluation: Evaluation, plot: Plotted) -> Result | None:
     name, q = found
     words = ""
     if isinstance(plot.fit, Line) and "slope" in str(evaluation.recipe.results.get(name, "")):
-        words = _("from the slope of {y} against {x}").format(y=axis_words(plot.y), x=axis_words(plot.x))
+        words = _("from the slope of {y} against {x}").format(
+            y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
+        )
     if evaluation.table.simulated:
         words = f"{words}, " if words else ""
         words += _("from simulated trials: not a measurement")
-    text = stated_result(evaluation, q)
-    return Result(result_title(evaluation.recipe, name), text.strip(), words)
+    text = stated_result(evaluation, name, q)
+    return Result(evaluation.recipe.title_of(name), text.strip(), words)
 
 
 def _method(notebook: Notebook, evaluation: Evaluation) -> list[str]:
@@ -156,7 +161,7 @@ def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
 
 def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:
     words = _("{y} against {x} with the fitted line; below, measured minus fitted. Bars: 95 %.").format(
-        y=axis_words(plot.y), x=axis_words(plot.x)
+        y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
     )
     if plot.aside:
         words += " " + _("Open points do not count.")
@@ -229,7 +234,7 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
         for v in verdicts(evaluation)
     ]
     fit = plotted(evaluation).fit
-    says = [words for _mark, words in line_sentences(fit)]
+    says = [words for _mark, words in line_sentences(evaluation, fit)]
     doubts = [_("{level}: {advice}").format(level=group_title(evaluation, g), advice=g.advice)
               for g in evaluation.groups if g.advice and not g.odd]  # fmt: skip
     told = evaluation.outcome.warnings if evaluation.outcome is not None else ()
@@ -251,5 +256,4 @@ def one_line(evaluation: Evaluation) -> str:
     found = evaluation.headline
     if found is None:
         return ""
-    U = found[1].U95 if math.isfinite(found[1].U95) else None
-    return f"{result_title(evaluation.recipe, found[0])} = {stated(float(found[1]), U, found[1].unit)}"
+    return f"{evaluation.recipe.title_of(found[0])} = {stated_value(evaluation, *found)}"

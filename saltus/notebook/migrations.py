@@ -78,8 +78,13 @@ def _ids(data: Any, depth: int = 0) -> Iterator[str]:
             yield from _ids(item, depth + 1)
 
 
+def _from_8(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 9 can say that results are stated in SI units; older notebooks use those of people."""
+    return data
+
+
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6, 7: _from_7,
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6, 7: _from_7, 8: _from_8,
 }  # fmt: skip
 """From version n to n + 1."""
 

@@ -29,7 +29,7 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 8
+VERSION = 9
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -305,7 +305,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[8] = 8
+    version: Literal[9] = 9
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

@@ -121,6 +121,7 @@ class TrialTable(Part):
     convention: Literal["standard", "half-range", "school"] = "standard"
     slope_u: Literal["fit", "steepest", "scatter"] = "fit"
     left: LeftToStudent = LeftToStudent()
+    si: bool = False
     against: Annotated[tuple[Against, ...], Field(max_length=50)] = ()
 
     @model_validator(mode="after")

@@ -11,8 +11,9 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from saltus.exchange.chart import Chart, Curve, Label, Points, tick_text, ticks
 from saltus.printing.crowd import FROM, draw_bars, draw_bars_across, draw_crowd
-from saltus.printing.fonts import sans, serif
+from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
+from saltus.printing.runs_painter import draw_runs, runs_width
 from saltus.printing.tokens import DARK, LIGHT, look
 
 SMALL = 3.5
@@ -310,21 +311,19 @@ def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, fa
 def label_width(label: Label, style: Style) -> float:
     """How wide the name of an axis is, px."""
     unit = f" / {label.unit}" if label.unit else ""
-    symbol = QFontMetricsF(serif(style.label_size + 1, italic=True)).horizontalAdvance(label.symbol)
+    symbol = runs_width(label.styled, style.label_size + 1)
     return symbol + QFontMetricsF(sans(style.label_size)).horizontalAdvance(unit) + 4
 
 
 def draw_label(painter: QPainter, at: QPointF, label: Label, style: Style) -> None:
     """Write what an axis shows: italic symbol, upright unit, on a light plate."""
-    symbol_font, unit_font = serif(style.label_size + 1, italic=True), sans(style.label_size)
-    unit = f" / {label.unit}" if label.unit else ""
-    wide, tail = QFontMetricsF(symbol_font).horizontalAdvance(label.symbol), QFontMetricsF(unit_font)
+    unit_font, unit = sans(style.label_size), f" / {label.unit}" if label.unit else ""
+    wide, tail = runs_width(label.styled, style.label_size + 1), QFontMetricsF(unit_font)
     ground = QColor(style.colours["card"])
     ground.setAlphaF(0.85)
     height = tail.height()
     painter.fillRect(QRectF(at.x() - 3, at.y() - 1, wide + tail.horizontalAdvance(unit) + 8, height), ground)
     painter.setPen(QColor(style.colours["ink"]))
-    painter.setFont(symbol_font)
-    painter.drawText(QPointF(at.x(), at.y() + tail.ascent()), label.symbol)
+    draw_runs(painter, QPointF(at.x(), at.y() + tail.ascent()), label.styled, style.label_size + 1)
     painter.setFont(unit_font)
     painter.drawText(QPointF(at.x() + wide + 1, at.y() + tail.ascent()), unit)

@@ -24,6 +24,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtSvg import QSvgGenerator
 
+from saltus.core.notation.line import as_html
 from saltus.core.wording import _
 from saltus.files.writing import write_whole
 from saltus.printing.chart_painter import PAPER, draw_chart
@@ -36,6 +37,7 @@ if TYPE_CHECKING:
 
     from saltus.exchange.chart import Chart
     from saltus.exchange.sheet import Grid, Sheet
+    from saltus.investigations.view.substitution import Worked
     from saltus.notebook.model import Take
 
 PAGE = QSizeF(794, 1123)
@@ -127,13 +129,19 @@ def sheet_html(sheet: Sheet, placed: Callable[[str], str], names: set[str], *, p
         parts.append(side_by_side(_block(_("Parameters, 95 %"), sheet.parameters), facts))
         parts.append(side_by_side(_block(_("Readings"), sheet.readings), limits))
     for section in sheet.sections:
-        lines = "".join(f"<p>{escape(line)}</p>" for line in section.lines)
+        lines = "".join(f"<p>{_line_html(line)}</p>" for line in section.lines)
         parts.append(f"<h2>{escape(section.heading)}</h2>{lines}")
     if sheet.remarks.strip():
         parts.append(f"<h2>{_('Remarks')}</h2><p>{escape(sheet.remarks).replace(chr(10), '<br/>')}</p>")
     style = _IN_PX.sub(lambda m: f"{float(m[1]) * 0.75:g}pt", _STYLE) if plain else _STYLE
     head = f"<head><meta charset='utf-8'/><style>{style}</style></head>"
     return f"<html>{head}<body>{''.join(parts)}</body></html>"
+
+
+def _line_html(line: str | Worked) -> str:
+    if isinstance(line, str):
+        return escape(line)
+    return f"{escape(line.words)}: {as_html(line.equation)}"
 
 
 def _figure_line(code: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+from saltus.core.units import parse_unit
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.trials import Instrument, Trial, TrialTable
@@ -29,10 +30,16 @@ def simulated_trials(recipe: Recipe, seed: int = 1) -> TrialTable:
     names = [n for n in made.columns if not n.startswith("u(")]
     instruments: dict[str, Instrument] = {}
     cells: dict[str, list[str]] = {}
+    units = {n: recipe.columns[n].unit.ascii for n in names if recipe.columns[n].unit.ascii != "1"}
     for name in names:
         unit, texts = made.columns[name]
         spread = made.columns.get(f"u({name})", ("", [""]))[1][0]
         u = float(spread) if spread else 0.0
+        usual = recipe.unit_of(name)
+        if usual and recipe.columns[name].kind == "number":
+            factor = parse_unit(usual)[0] / parse_unit(unit)[0]
+            texts, u = [_times(text, 1 / factor) for text in texts], u / factor
+            units[name] = unit = usual
         if u:
             amount = f"{u:.6g} {unit}" if unit not in ("", "1") else f"{u:.6g}"
             instruments[name] = Instrument(rule="stated", amount=amount)
@@ -42,9 +49,9 @@ def simulated_trials(recipe: Recipe, seed: int = 1) -> TrialTable:
     return TrialTable(
         investigation=recipe.id,
         simulated=True,
-        units={n: recipe.columns[n].unit.ascii for n in names if recipe.columns[n].unit.ascii != "1"},
+        units=units,
         instruments=instruments,
-        givens={n: _given_as_read(text) for n, text in made.givens.items()},
+        givens={n: _given_as_read(text, recipe.unit_of(n)) for n, text in made.givens.items()},
         trials=tuple(
             Trial(id=f"trial-{i + 1}", cells={n: cells[n][i] for n in names if cells[n][i]})
             for i in range(count)
@@ -68,12 +75,23 @@ def _as_read(text: str, step: float) -> str:
     return f"{value:.{places}f}"
 
 
-def _given_as_read(text: str) -> str:
-    """Round a given to the place its uncertainty leaves it."""
+def _times(text: str, factor: float) -> str:
+    """A number times a factor, to the digits a double holds; any other text as it is."""
+    try:
+        return f"{float(text) * factor:.15g}"
+    except ValueError:
+        return text
+
+
+def _given_as_read(text: str, usual: str) -> str:
+    """Round a given to the place its uncertainty leaves it, in the unit people use."""
     value, plus_minus, rest = text.partition(" ± ")
     if not plus_minus:
         return text
-    return f"{_as_read(value, float(rest.split()[0]))} ± {rest}"
+    number, _space, unit = rest.partition(" ")
+    factor = parse_unit(usual)[0] / parse_unit(unit)[0] if usual else 1.0
+    u = float(number) / factor
+    return f"{_as_read(_times(value, 1 / factor), u)} ± {u:.6g} {usual or unit}"
 
 
 def simulated_notebook(recipe: Recipe, seed: int = 1) -> Notebook:

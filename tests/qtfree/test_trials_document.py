@@ -127,7 +127,7 @@ def test_old_files_open_and_new_ones_say_their_version(tmp_path):
     """A notebook of version 2 had neither trials nor logs; it opens with none."""
     notebook, *_ids = made.measured(6)
     data = json.loads(as_text(notebook))
-    assert data["version"] == VERSION == 8
+    assert data["version"] == VERSION == 9
     for part in ("trials", "findings", "logs", "last_ids"):
         del data[part]
     data["version"] = 2

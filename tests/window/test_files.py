@@ -265,7 +265,7 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Again"))
     assert not window.files.save()
     assert "changed by someone else" in window.messages.text()
-    text = path.read_text().replace('"version": 8', '"version": 9')
+    text = path.read_text().replace('"version": 9', '"version": 10')
     path.write_text(text)
     window.desk.start(made.with_film()[0])
     window.files.open_path(path)

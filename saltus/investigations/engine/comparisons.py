@@ -140,7 +140,7 @@ def _level_means(bench: Bench, name: str, rows: Quantity) -> dict[int, Quantity]
     if not len(good):
         return {}
     levels, group = np.unique(bench.group[good], return_inverse=True)
-    label = say("levels.scatter", name=name.replace("_", " "))
+    label = say("levels.scatter", name=bench.recipe.title_of(name))
     found = average(
         rows[good],
         group,
@@ -162,7 +162,7 @@ def _with_scatter(bench: Bench, name: str, rows: Quantity, there: np.ndarray) ->
     if not found.dof or not found.pooled:
         return rows
     source = sources.level_scatter(
-        ("row", name), kind_of(rows.unit), found.dof, say("levels.scatter", name=name.replace("_", " "))
+        ("row", name), kind_of(rows.unit), found.dof, say("levels.scatter", name=bench.recipe.title_of(name))
     )
     return with_family(rows, source, np.full(len(rows), found.pooled), bench.trials.keys)
 
@@ -221,17 +221,17 @@ def settling(bench: Bench, one: Compared) -> str:
     """A sentence: why a comparison cannot be told yet, and what would settle it."""
     assert one.found is not None
     settled = what_settles(one.found)
-    of, none = one.of.replace("_", " "), one.other == "none"
+    of, none = bench.recipe.title_of(one.of), one.other == "none"
     if settled is None or settled.needs == "uncertainty":
         if none:
             return str(say("settle.effect-uncertainty", of=of))
-        return str(say("settle.uncertainty", of=of, other=_other_words(one)))
+        return str(say("settle.uncertainty", of=of, other=_other_words(bench, one)))
     unit = one.found.difference.unit
     U95 = _plain(one.found.difference.U95, unit)
     known = (
         say("settle.effect", of=of, U95=U95)
         if none
-        else say("settle.known", of=of, other=_other_words(one), U95=U95)
+        else say("settle.known", of=of, other=_other_words(bench, one), U95=U95)
     )
     return f"{known} {_remedy(bench, settled, unit)}"
 
@@ -255,7 +255,7 @@ def _remedy(bench: Bench, settled: Settled, unit: Unit) -> str:
     return str(say("settle.trials", n=max(math.ceil(trials * (settled.trials - 1)), 1)))
 
 
-def _other_words(one: Compared) -> str:
+def _other_words(bench: Bench, one: Compared) -> str:
     if one.other == one.of:
         return str(say("settle.combined"))
-    return str(say("settle.theory")) if one.other == "theory" else one.other.replace("_", " ")
+    return str(say("settle.theory")) if one.other == "theory" else bench.recipe.title_of(one.other)

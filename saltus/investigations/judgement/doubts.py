@@ -11,12 +11,13 @@ import numpy as np
 from saltus.core.lines.off_the_line import FALSE_ALARMS, Bend, OffTheLine, against_others, bend, off_the_line
 from saltus.core.lines.straight import Line
 from saltus.core.odd_trials import OddTrial, odd_trials
-from saltus.core.statement import stated, value_and_uncertainty
+from saltus.core.statement import unit_tail
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError, digits, last_place, number
 from saltus.investigations.engine.outcome import Notice
 from saltus.investigations.engine.run import rows_of, run
 from saltus.investigations.judgement.mistake_words import one_row_changes
+from saltus.investigations.judgement.upright_unit import upright_unit
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
 from saltus.notebook.memory import remembered
@@ -180,8 +181,10 @@ def _effect(whole: Outcome, left: Outcome, count: int) -> list[Notice]:
     other = left.results.get(name)
     if other is None:
         return []
-    words = [stated(float(v), v.U95 if math.isfinite(v.U95) else None, v.unit) for v in (q, other)]
-    return [Notice(say("doubt.effect", n=count, name=name.replace("_", " "), whole=words[0], left=words[1]))]
+    words = [whole.recipe.shown(name, q.unit).of(v) for v in (q, other)]
+    return [
+        Notice(say("doubt.effect", n=count, name=whole.recipe.title_of(name), whole=words[0], left=words[1]))
+    ]
 
 
 def without(trials: Trials, keys: set[Any]) -> Trials:
@@ -292,13 +295,12 @@ def _odd_trial(
 def _odd_words(outcome: Outcome, name: str, one: OddTrial) -> tuple[str, str | None]:
     """What is to be said of an odd trial, and the name of its level."""
     row, title = one.rows[0], outcome.recipe.title_of(name)
-    level = level_of(outcome, row)
+    level, shown = level_of(outcome, row), outcome.recipe.shown(name, outcome.columns[name].unit)
     if len(one.rows) > 1:
-        apart = stated(2 * abs(one.off), None, outcome.columns[name].unit)
+        apart = shown.stated(2 * abs(one.off))
         return say("doubt.two-differ", name=title, level=level or "", apart=apart), level
-    unit = outcome.columns[name].unit.text
     values = (float(outcome.columns[name].value[row]), one.mean, one.without)
-    value, mean, rest = (f"{value_and_uncertainty(v, one.scatter)[0]} {unit}".strip() for v in values)
+    value, mean, rest = (shown.words(v, one.scatter)[0] + unit_tail(shown.text) for v in values)
     trial = outcome.trials.number(row)
     key = outcome.trials.keys[row]
     keys = next((found.keys for found in outcome.levels if key in found.keys), ())
@@ -322,7 +324,7 @@ def _off(
     rows = outcome.line_rows[off.point]
     level = level_of(outcome, int(rows[0]))
     trial = outcome.trials.number(int(rows[0])) if len(rows) == 1 else None
-    distance = stated(abs(off.off), None, line.y.unit)
+    distance = upright_unit(outcome, line).stated(abs(off.off))
     yield Notice(
         say("doubt.off-the-line", level=level or trial, n=off.in_u, distance=distance),
         "off-the-line",

@@ -177,7 +177,13 @@ def _would_give(made: Outcome) -> str:
         return ""
     name, q = made.headline
     U95 = q.U95 if math.isfinite(q.U95) else None
-    return str(say("slips.then", name=name.replace("_", " "), value=stated(float(q), U95, q.unit)))
+    return str(
+        say(
+            "slips.then",
+            name=made.recipe.title_of(name),
+            value=made.recipe.shown(name, q.unit).stated(float(q), U95),
+        )
+    )
 
 
 def _not_plausible(outcome: Outcome, *, signs_only: bool) -> list[Notice]:
@@ -188,7 +194,7 @@ def _not_plausible(outcome: Outcome, *, signs_only: bool) -> list[Notice]:
             continue
         unit = check.value.unit
         low, high = (stated(v, None, unit) if math.isfinite(v) else "∞" for v in (check.low, check.high))
-        title = outcome.recipe.title_of(check.name) if check.typed else check.name.replace("_", " ")
+        title = outcome.recipe.title_of(check.name)
         value = stated(float(check.value), None, unit)
         code = "slips.not-usual" if check.typed else "slips.not-possible"
         below = not check.typed and float(check.value) < check.low == 0

@@ -35,7 +35,8 @@ if TYPE_CHECKING:
 LARGEST = 200_000
 _PARTS: dict[str, type[BaseModel]] = {
     "columns": form.Column, "givens": form.Given, "fits": form.Fit, "results": form.Choice,
-    "comparisons": form.Versus, "names": form.Naming, "warn": form.Warn, "slips": form.Slip, "sense": form.Sense,
+    "comparisons": form.Versus, "names": form.Naming, "warn": form.Warn,
+    "slips": form.Slip, "sense": form.Sense,
 }  # fmt: skip
 _CODES = {
     "missing": "recipe.missing",

@@ -7,11 +7,13 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.notation.boxes import Word, read_symbol
+from saltus.core.shown_unit import shown_in
 from saltus.core.units import ONE, Unit
 
 if TYPE_CHECKING:
     from saltus.core.formulas import Formula
     from saltus.core.notation.boxes import Box
+    from saltus.core.shown_unit import ShownUnit
 
 FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated", "resting")
 """Functions of whole columns that formulas of a recipe may use beside the usual ones."""
@@ -272,6 +274,19 @@ class Recipe:
         if known is not None and known.symbol:
             return read_symbol(known.symbol)
         return Word(self.title_of(name))
+
+    def shown(self, name: str, unit: Unit) -> ShownUnit:
+        """The unit people use for a name, where its values can be shown in it; else SI."""
+        return shown_in(self.unit_of(name), unit)
+
+    @property
+    def usual_units(self) -> dict[str, str]:
+        """Units people type the columns in, where they are not the SI ones; those that are asked for."""
+        return {
+            n: self.names[n].unit
+            for n, column in self.columns.items()
+            if n in self.names and self.names[n].unit and not column.optional
+        }
 
     def unit_of(self, name: str) -> str:
         """The unit people use for a name; empty where that is the SI unit."""

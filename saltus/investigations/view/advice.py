@@ -6,14 +6,15 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core.budget import Contribution, budget, expanded_if
-from saltus.core.statement import rounded_uncertainty, stated
+from saltus.core.shown_unit import si
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.sentences import say
-from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.naming import named_sources, shown_unit
 from saltus.notebook.derived.advice import Limits
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
+    from saltus.core.shown_unit import ShownUnit
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.notebook.derived.advice import Mark
 
@@ -36,22 +37,22 @@ def trial_progress(evaluation: Evaluation | None) -> dict[str, Mark]:
     return marks | {"findings": "half"} if there else marks
 
 
-def stated_result(evaluation: Evaluation, q: Quantity) -> str:
+def stated_result(evaluation: Evaluation, name: str, q: Quantity) -> str:
     """A result as the convention of the notebook states it, with what its ± means."""
-    return stated_by(q, evaluation.table.convention)
+    return stated_by(q, evaluation.table.convention, shown_unit(evaluation, name, q.unit))
 
 
-def stated_by(q: Quantity, convention: str) -> str:
-    """A result as a convention states it, with what its ± means."""
-    said = restated(q, convention)
+def stated_by(q: Quantity, convention: str, shown: ShownUnit | None = None) -> str:
+    """A result as a convention states it, with what its ± means; in SI where no other unit is given."""
+    said, shown = restated(q, convention), shown or si(q.unit)
     if not math.isfinite(said.U95):
-        return f"{stated(float(said), None, said.unit)}  {say('advice.uncertainty-not-yet')}"
+        return f"{shown.stated(float(said))}  {say('advice.uncertainty-not-yet')}"
     tails = {
         "standard": say("advice.as-95"),
         "half-range": say("advice.as-limits"),
         "school": say("advice.as-standard-u"),
     }
-    return f"{stated(float(said), said.U95, said.unit)} {tails[convention]}"
+    return f"{shown.stated(float(said), said.U95)} {tails[convention]}"
 
 
 def trial_limits(evaluation: Evaluation) -> Limits | None:
@@ -60,13 +61,13 @@ def trial_limits(evaluation: Evaluation) -> Limits | None:
     if found is None or not math.isfinite(found[1].U95) or found[1].U95 == 0:
         return None
     name, q = found
-    lines = budget(q)
+    lines = named_sources(evaluation, budget(q))
     items = tuple((line.label[:1].upper() + line.label[1:], line.kind, line.share) for line in lines[:6])
-    title = say("advice.what-limits", name=result_title(evaluation.recipe, name))
-    return Limits(title, items, help_words(q, lines))
+    title = say("advice.what-limits", name=evaluation.recipe.title_of(name))
+    return Limits(title, items, help_words(q, lines, shown_unit(evaluation, name, q.unit)))
 
 
-def help_words(q: Quantity, lines: list[Contribution]) -> str:
+def help_words(q: Quantity, lines: list[Contribution], shown: ShownUnit) -> str:
     """The change that would help most, with the uncertainty before and after."""
     if not lines:
         return say("advice.no-uncertainty-stated")
@@ -78,8 +79,10 @@ def help_words(q: Quantity, lines: list[Contribution]) -> str:
         if scatter
         else say("advice.knowing-twice-well", label=first.label[:1].lower() + first.label[1:])
     )
-    return say("advice.gain", what=what, before=_plain(q.U95), after=_plain(after), unit=q.unit.text)
-
-
-def _plain(U: float) -> str:
-    return f"{rounded_uncertainty(U):f}" if 1e-7 <= U < 10 else f"{U:.3g}"
+    return say(
+        "advice.gain",
+        what=what,
+        before=shown.words(0.0, q.U95)[1],
+        after=shown.words(0.0, after)[1],
+        unit=shown.text,
+    )

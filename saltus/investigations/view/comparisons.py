@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -12,16 +11,17 @@ from saltus.core.compare import compare
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
 from saltus.core.quantities import measured
-from saltus.core.statement import MINUS, value_and_uncertainty
+from saltus.core.shown_unit import ShownUnit
+from saltus.core.statement import unit_tail
 from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
 from saltus.investigations.engine.evaluation import is_left
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.sentences import say
 from saltus.investigations.table.links import linked
+from saltus.investigations.view.naming import shown_unit
 from saltus.investigations.view.plots import plotted
-from saltus.investigations.view.table_view import result_title
-from saltus.investigations.view.times_u import in_u
+from saltus.investigations.view.times_u import in_u, part_of_u
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -29,6 +29,9 @@ if TYPE_CHECKING:
     from saltus.notebook.trials import Against
 
 MOST_NAMED = 5
+NO_UNIT = ShownUnit("")
+MANY_TIMES = 2.0
+"""From here on a difference is told as so many times, not in per cent."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +48,8 @@ class Verdict:
     further : str
         Percent difference and overlap, as other schools judge.
     agree : bool or None
+    unit : ShownUnit
+        The unit both are shown in.
     """
 
     of: str
@@ -55,6 +60,7 @@ class Verdict:
     further: str
     agree: bool | None
     with_none: bool = False
+    unit: ShownUnit = NO_UNIT
 
 
 def verdicts(evaluation: Evaluation) -> list[Verdict]:
@@ -108,7 +114,10 @@ def _one_by_one(evaluation: Evaluation, ones: list[Compared]) -> Verdict:
     )
     further = say("verdicts.farthest", name=_names([far]), n=in_u(far.found.apart or 0.0))
     value = far.value if far.value is not None else far.found.difference
-    return Verdict(title, other, value, value - far.found.difference, " ".join(words), further, agree)
+    unit = shown_unit(evaluation, ones[0].of, value.unit)
+    return Verdict(
+        title, other, value, value - far.found.difference, " ".join(words), further, agree, unit=unit
+    )
 
 
 def _names(ones: list[Compared]) -> str:
@@ -123,7 +132,7 @@ def _title(evaluation: Evaluation, name: str) -> str:
     fixed = {"none": say("verdicts.no-effect"), "theory": say("verdicts.theory")}
     known = name in evaluation.recipe.givens and name in evaluation.recipe.results
     if known:
-        return say("verdicts.the-given", name=result_title(evaluation.recipe, name))
+        return say("verdicts.the-given", name=evaluation.recipe.title_of(name))
     return fixed.get(name, evaluation.recipe.title_of(name))
 
 
@@ -171,29 +180,47 @@ def _between_series(evaluation: Evaluation) -> list[Verdict]:
     return out
 
 
+def difference_words(percent: float) -> str:
+    """A difference in per cent; a large one as so many times the other."""
+    times = 1 + percent / 100
+    if times >= MANY_TIMES:
+        return say("verdicts.times-larger", n=times)
+    if 0 < times <= 1 / MANY_TIMES:
+        return say("verdicts.times-smaller", n=1 / times)
+    if times <= 0:
+        return say("verdicts.other-sign")
+    return say("verdicts.larger" if percent > 0 else "verdicts.smaller", p=_part(abs(percent)))
+
+
+def _part(percent: float) -> str:
+    """A difference with the digits that matter: 0.03, 0.4, 2.4, 24."""
+    return f"{percent:.0f}" if percent >= 10 else f"{percent:.1f}" if percent >= 1 else f"{percent:.1g}"
+
+
 def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Verdict:
     found = compared.found
     assert found is not None
-    of = result_title(evaluation.recipe, compared.of)
+    of = evaluation.recipe.title_of(compared.of)
     other = _title(evaluation, compared.other)
     against = value - found.difference
     gap = found.difference.U95
-    number = value_and_uncertainty(abs(float(found.difference)), gap if math.isfinite(gap) else None)[0]
-    size = f"{number} {value.unit.text}".strip()
+    shown = shown_unit(evaluation, compared.of, value.unit)
+    number = shown.words(abs(float(found.difference)), gap)[0]
+    size = number + unit_tail(shown.text)
     if compared.other == "none":
         code = {False: "verdicts.effect", True: "verdicts.no-effect-seen", None: "verdicts.effect-open"}[
             found.agree
         ]
         sentence = say(code, n=found.apart or 0.0)
-        return Verdict(of, other, value, against, sentence, "", found.agree, with_none=True)
+        return Verdict(of, other, value, against, sentence, "", found.agree, with_none=True, unit=shown)
     code = {True: "verdicts.agree", False: "verdicts.differ", None: "verdicts.cannot-tell"}[found.agree]
-    n = in_u(found.apart) if found.apart is not None else None
+    n = part_of_u(found.apart) if found.apart is not None else None
     sentence = say(code, size=size) if n is None else say(f"{code}-in-u", size=size, n=n)
     further = []
     if found.percent is not None:
-        further.append(say("verdicts.difference", p=f"{found.percent:+.2g}".replace("-", MINUS)))
+        further.append(difference_words(found.percent))
     if found.overlap is not None:
         further.append(
             say("verdicts.ranges-overlap") if found.overlap else say("verdicts.ranges-not-overlap")
         )
-    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree)
+    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree, unit=shown)

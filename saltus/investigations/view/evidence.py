@@ -10,8 +10,8 @@ from saltus.core.statement import stated
 from saltus.investigations.engine.evaluation import evaluate, is_left
 from saltus.investigations.sentences import say
 from saltus.investigations.view.comparisons import verdicts
-from saltus.investigations.view.plots import axis_words, plotted
-from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.naming import formula_words, shown_unit
+from saltus.investigations.view.plots import plotted
 from saltus.investigations.view.verdicts import line_sentences, value_words
 from saltus.notebook.derived.motion import headline
 
@@ -37,15 +37,23 @@ def evidence(notebook: Notebook) -> list[Evidence]:
         recipe = evaluation.recipe
         for name, q in evaluation.outcome.results.items():
             if q is not None and not is_left(evaluation, name):
-                title = result_title(recipe, name)
-                out.append(Evidence(f"result/{name}", title, f"{title} = {value_words(evaluation, q)}"))
+                title = recipe.title_of(name)
+                out.append(
+                    Evidence(
+                        f"result/{name}",
+                        title,
+                        f"{title} = {value_words(evaluation, q, shown_unit(evaluation, name, q.unit))}",
+                    )
+                )
         for verdict in verdicts(evaluation):
             name = say("evidence.comparison", of=verdict.of, other=verdict.other)
             out.append(Evidence(f"compare/{verdict.of}/{verdict.other}", name, verdict.sentence))
         plot = plotted(evaluation)
         if isinstance(plot.fit, Line):
-            name = say("evidence.line", y=axis_words(plot.y), x=axis_words(plot.x))
-            words = " ".join(s for _mark, s in line_sentences(plot.fit)[:2])
+            name = say(
+                "evidence.line", y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
+            )
+            words = " ".join(s for _mark, s in line_sentences(evaluation, plot.fit)[:2])
             out.append(Evidence(f"line/{plot.x}/{plot.y}", name, words))
     for take in notebook.takes:
         found = headline(take)

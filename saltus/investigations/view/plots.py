@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -13,13 +12,15 @@ from saltus.core.formulas import FormulaError, compute, parse
 from saltus.core.lines.inverse import inverse_prediction, with_scatter_of_line
 from saltus.core.lines.straight import Line, NoLine
 from saltus.core.lines.transforms import candidates
+from saltus.core.notation.line import as_text
 from saltus.core.quantities import stacked
 from saltus.core.units import ONE, UnitError
 from saltus.investigations.engine.evaluation import TROUBLE, plot_outcome, written_givens
 from saltus.investigations.engine.run import run
 from saltus.investigations.recipe.custom_columns import with_plot
 from saltus.investigations.sentences import say
-from saltus.investigations.view.table_view import pretty, table_columns
+from saltus.investigations.view.naming import axis_box, formula_words
+from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
@@ -169,11 +170,9 @@ def _values(evaluation: Evaluation, text: str) -> np.ndarray:
     return np.broadcast_to(compute(formula, env).value, (len(evaluation.rows),))
 
 
-def axis_words(text: str) -> str:
-    """Write the formula of an axis as people do: ``period^2`` is period²."""
-    words = re.sub(r"\b1\[[^\]]*\]", "", text).replace("sqrt", "√").replace("_", " ")
-    words = re.sub(r"√\((\w[\w ]*)\)", r"√\1", words)
-    return pretty(words).replace("/)", ")").replace("pi", "π")
+def axis_words(evaluation: Evaluation, text: str) -> str:
+    """Write what is on an axis in words: the name of a column with its symbol, else the formula."""
+    return as_text(axis_box(evaluation, text))
 
 
 def choices(evaluation: Evaluation) -> list[tuple[str, str]]:
@@ -188,11 +187,11 @@ def choices(evaluation: Evaluation) -> list[tuple[str, str]]:
             if shape.startswith("ln") and not (q.unit.goes_with(ONE) and q.unit.plain):
                 name = f"{column.name}/1[{q.unit.ascii}]"
             text = shape.format(name)
-            out.append((text, axis_words(text)))
+            out.append((text, axis_words(evaluation, text)))
     axes = axes_of(evaluation)
     for text in axes[:2] if axes is not None else ():
         if text not in [known for known, _words in out]:
-            out.append((text, axis_words(text)))
+            out.append((text, axis_words(evaluation, text)))
     return out
 
 
@@ -242,7 +241,7 @@ def straightest(evaluation: Evaluation, x: str, y: str) -> list[Straight]:
         shape = _SHAPES.get(found.transform.name)
         if shape is not None:
             fx, fy = (s.format(x=x, y=y) for s in shape)
-            words = say("plots.y-against-x", y=axis_words(fy), x=axis_words(fx))
+            words = say("plots.y-against-x", y=formula_words(evaluation, fy), x=formula_words(evaluation, fx))
             out.append(Straight(fx, fy, words, found.rms))
     return out
 

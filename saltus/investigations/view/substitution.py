@@ -1,70 +1,80 @@
-"""One worked substitution: the formulas of an investigation with the numbers of one trial put in."""
+"""One worked example: the formulas of an investigation with the numbers of one trial put in."""
 
 from __future__ import annotations
 
 import math
-import re
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from saltus.core.statement import value_and_uncertainty
+from saltus.core.formulas import parse
+from saltus.core.notation.boxes import Row, Value, Word
+from saltus.core.notation.setting import set_formula
+from saltus.core.shown_unit import si
+from saltus.investigations.recipe.recipe import FUNCTIONS
 from saltus.investigations.sentences import say
-from saltus.investigations.view.plots import axis_words
+from saltus.investigations.view.naming import formula_box, shown_unit, symbol_of, title_of
 from saltus.investigations.view.table_view import column_is_known, table_columns
-from saltus.investigations.view.verdicts import meaning
+from saltus.investigations.view.verdicts import chosen_formula
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from saltus.core.notation.boxes import Box
     from saltus.core.quantity import Quantity
     from saltus.investigations.engine.evaluation import Evaluation
 
-_NAME = re.compile(r"[A-Za-z_]\w*(?!\w*\()")
+
+@dataclass(frozen=True)
+class Worked:
+    """A line of a worked example: what it is about, and the equation."""
+
+    words: str
+    equation: Box
 
 
-def substitution(evaluation: Evaluation) -> list[str]:
-    """Give the lines of one worked example from the student's own numbers.
+def substitution(evaluation: Evaluation) -> list[Worked]:
+    """Give one worked example from the student's own numbers.
 
-    Parameters
-    ----------
-    worked : Worked
-
-    Returns
-    -------
-    list of str
-        One line for each derived column of the first complete trial, then the first result; empty where no
-        trial is complete.
+    One line for each derived column of the first complete trial, then the first result; empty where no trial
+    is complete. Values stand in SI units inside a formula, so that its numbers can be checked as they stand.
     """
     row = _example_row(evaluation)
-    if row is None:
-        return []
-    numbers = evaluation.givens | {n: q[row] for n, q in evaluation.columns.items()}
-    lines: list[str] = [say("substitution.trial-table", n=row + 1)]
-    for column in table_columns(evaluation):
-        value = numbers.get(column.name)
-        if (
-            column.role == "derived"
-            and column_is_known(evaluation, column)
-            and value is not None
-            and math.isfinite(float(value))
-        ):
-            lines.append(_line(column.title, column.formula, numbers, value))
+    numbers: dict[str, Quantity] = dict(evaluation.givens)
+    lines: list[Worked] = []
+    if row is not None:
+        numbers |= {n: q[row] for n, q in evaluation.columns.items()}
+        for column in table_columns(evaluation):
+            value = numbers.get(column.name)
+            known = column.role == "derived" and column_is_known(evaluation, column)
+            if known and value is not None and math.isfinite(float(value)):
+                words = say("substitution.in-trial", name=title_of(evaluation, column.name), n=row + 1)
+                lines.append(
+                    Worked(words, _equation(evaluation, column.name, column.formula, numbers, value))
+                )
     found = evaluation.headline
-    words = meaning(evaluation, found[0]) if found is not None else ""
-    if found is not None and words:
-        lines.append(f"{words}{_filled(evaluation, words)} = {_number(found[1])}")
+    chosen = chosen_formula(evaluation, found[0]) if found is not None else None
+    if found is not None and chosen is not None:
+        results = evaluation.outcome.results if evaluation.outcome is not None else {}
+        known_results = {n: q for n, q in results.items() if q is not None}
+        made = _equation(
+            evaluation, found[0], chosen.text, {**numbers, **known_results, **_line(evaluation)}, found[1],
+            filled="combine(" not in chosen.text,
+        )  # fmt: skip
+        lines.append(Worked(title_of(evaluation, found[0]), made))
     return lines
 
 
-def _filled(evaluation: Evaluation, words: str) -> str:
-    """The formula of a result with slope and givens put in; empty where there is nothing to put in."""
-    fits = list(evaluation.outcome.fits.values()) if evaluation.outcome is not None else []
-    parts = {
-        n: q for n in ("slope", "intercept") if (q := getattr(fits[0], n, None) if fits else None) is not None
-    }
-    known = {n.replace("_", " "): q for n, q in evaluation.givens.items()} | parts
-    right = words.split(" = ", 1)[1]
-    filled = right
-    for name, q in sorted(known.items(), key=lambda item: -len(item[0])):
-        filled = re.sub(rf"\b{name}\b", f"({_number(q)})", filled)
-    return f" = {filled}" if filled != right else ""
+def _line(evaluation: Evaluation) -> dict[str, Quantity]:
+    """Slope and intercept of every line, by the names formulas use."""
+    out: dict[str, Quantity] = {}
+    for name, fit in (evaluation.outcome.fits if evaluation.outcome is not None else {}).items():
+        for part in ("slope", "intercept"):
+            q = getattr(fit, part, None)
+            if q is not None:
+                out |= {f"{name}_{part}": q}
+                out.setdefault(part, q)
+        out |= {f"{name}_{n}": q for n, q in getattr(fit, "parameters", {}).items()}
+    return out
 
 
 def _example_row(evaluation: Evaluation) -> int | None:
@@ -78,17 +88,27 @@ def _example_row(evaluation: Evaluation) -> int | None:
     return None
 
 
-def _line(title: str, formula: str, numbers: dict[str, Quantity], value: Quantity) -> str:
-    def put(found: re.Match[str]) -> str:
-        q = numbers.get(found[0])
-        return f"({_number(q)})" if q is not None and not q.value.ndim else found[0].replace("_", " ")
+def _equation(
+    evaluation: Evaluation, name: str, formula: str, numbers: Mapping[str, Quantity], value: Quantity,
+    *, filled: bool = True,
+) -> Box:  # fmt: skip
+    """Symbol, formula, the same with numbers, and the value in the unit it is shown in."""
 
-    shown = axis_words(formula)
-    filled = axis_words(_NAME.sub(put, re.sub(r"\[[^\]]*\]", "", formula)))
-    return f"{title} = {shown} = {filled} = {_number(value)}"
+    def put(other: str) -> Box:
+        q = numbers.get(other)
+        return _value(q) if q is not None and not q.value.ndim else symbol_of(evaluation, other)
+
+    shown = shown_unit(evaluation, name, value.unit)
+    text = shown.words(float(value), value.U95)[0]
+    parts = [symbol_of(evaluation, name), formula_box(evaluation, formula)]
+    if filled:
+        parts.append(set_formula(parse(formula, FUNCTIONS).tree, put))
+    parts.append(Value(text, shown.text))
+    out: list[Box] = [parts[0]]
+    for part in parts[1:]:
+        out += [Word(" = "), part]
+    return Row(tuple(out))
 
 
-def _number(q: Quantity) -> str:
-    U = q.U95 if math.isfinite(q.U95) else None
-    text = value_and_uncertainty(float(q), U)[0]
-    return f"{text} {q.unit.text}".strip()
+def _value(q: Quantity) -> Value:
+    return Value(si(q.unit).words(float(q), q.U95)[0], si(q.unit).text)

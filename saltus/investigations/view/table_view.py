@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
+from saltus.core.notation.boxes import Box, Word
+from saltus.core.shown_unit import pretty_unit
 from saltus.core.statement import value_and_uncertainty
-from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.units import Unit, UnitError, parse_unit
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import cell_problem
+from saltus.investigations.view.naming import shown_unit, symbol_of, title_of
 from saltus.notebook.trials import FREE
 
 if TYPE_CHECKING:
@@ -20,9 +22,8 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.judgement.level_statistics import Group
-    from saltus.investigations.recipe.recipe import Recipe
 
-_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+NO_SYMBOL = Word("")
 Role = Literal["level", "typed", "text", "derived"]
 
 
@@ -40,6 +41,8 @@ class TableColumn:
         Of a derived column.
     custom : bool
         Whether the person added it.
+    symbol : Box
+        What stands for it in formulas.
     """
 
     name: str
@@ -48,11 +51,17 @@ class TableColumn:
     role: Role
     formula: str = ""
     custom: bool = False
+    symbol: Box = NO_SYMBOL
 
     @property
     def heading(self) -> str:
         """Name and unit in one."""
         return f"{self.title} / {self.unit}" if self.unit else self.title
+
+    @property
+    def has_symbol(self) -> bool:
+        """Whether it has a symbol beside its name."""
+        return not isinstance(self.symbol, Word) or self.symbol.italic
 
 
 def table_columns(evaluation: Evaluation) -> tuple[TableColumn, ...]:
@@ -117,26 +126,29 @@ def _is_column(formula: Formula) -> bool:
 def _typed(evaluation: Evaluation, name: str, role: Role, *, custom: bool) -> TableColumn:
     column = evaluation.recipe.columns[name]
     unit = evaluation.table.units.get(name) or column.unit_text
-    return TableColumn(name, evaluation.recipe.title_of(name), pretty(unit), role, custom=custom)
-
-
-def pretty(unit: str) -> str:
-    """Write a unit as it was typed with raised powers: ``m/s^2`` is m/s²."""
-    return re.sub(r"\^(-?\d+)", lambda m: m[1].translate(_RAISED), unit).replace("*", "·")
+    return TableColumn(
+        name,
+        evaluation.recipe.title_of(name),
+        pretty_unit(unit),
+        role,
+        "",
+        custom,
+        symbol_of(evaluation, name),
+    )
 
 
 def _derived(evaluation: Evaluation, name: str, formula: Formula) -> TableColumn:
     q = evaluation.columns.get(name)
-    own = evaluation.table.custom_column(name)
-    title = (own.title or own.name) if own is not None else name.replace("_", " ")
-    unit = own.unit if own is not None and own.unit else (q.unit.text if q is not None else "")
-    return TableColumn(name, title, unit, "derived", formula.text, own is not None)
+    own = evaluation.table.custom_column(name) is not None
+    unit = shown_unit(evaluation, name, q.unit).text if q is not None else ""
+    symbol = symbol_of(evaluation, name)
+    return TableColumn(name, title_of(evaluation, name), unit, "derived", formula.text, own, symbol)
 
 
 def factor_of(column: TableColumn, unit: Unit) -> float:
     """What a number in the shown unit is worth in SI; 1 where that unit does not go with the values."""
     try:
-        factor, shown = parse_unit(column.unit) if column.role != "derived" or column.custom else (1.0, unit)
+        factor, shown = parse_unit(column.unit)
     except UnitError:
         return 1.0
     return factor if shown.goes_with(unit) and factor else 1.0
@@ -193,23 +205,10 @@ def group_title(evaluation: Evaluation, group: Group) -> str:
     return ", ".join(words) if levels else say("table-view.all-trials")
 
 
-def result_title(recipe: Recipe, name: str) -> str:
-    """Words for a result: ``mean_cone 2`` is *mean, cone 2*."""
-    for stem in recipe.per_level:
-        if name.startswith(f"{stem}_") and name not in recipe.results:
-            return f"{stem.replace('_', ' ')}, {name.removeprefix(f'{stem}_')}"
-    return name.replace("_", " ")
-
-
 def value_problem(text: str, evaluation: Evaluation, column: TableColumn) -> str:
     """Why a text cannot stand in a typed cell of this column; empty where it can."""
     known = evaluation.recipe.columns.get(column.name)
     return cell_problem(text, known, column.unit, column.title) if known is not None else ""
-
-
-def axis_unit(q: Quantity) -> str:
-    """Unit of an axis, upright; empty for plain numbers."""
-    return "" if q.unit.goes_with(ONE) and q.unit.plain else q.unit.text
 
 
 def cell_verdict(evaluation: Evaluation, row: int, column: TableColumn) -> tuple[Verdict, str]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -13,24 +12,29 @@ from saltus.core.compare import verdict
 from saltus.core.lines.curves import Curve
 from saltus.core.lines.school import triangle
 from saltus.core.lines.straight import Line
-from saltus.core.statement import MINUS, stated, to_figures
+from saltus.core.shown_unit import quotient, si
+from saltus.core.statement import to_figures, unit_tail
 from saltus.investigations.engine.evaluation import TROUBLE, is_left, written_givens
 from saltus.investigations.engine.run import run
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.sentences import say
 from saltus.investigations.view.advice import stated_result
-from saltus.investigations.view.plots import axis_words, plotted
-from saltus.investigations.view.table_view import result_title
+from saltus.investigations.view.naming import axis_unit, equation, shown_unit
+from saltus.investigations.view.plots import plotted
 from saltus.investigations.view.times_u import in_u
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
+    from saltus.core.formulas import Formula
+    from saltus.core.notation.boxes import Box
     from saltus.core.quantity import Quantity
+    from saltus.core.shown_unit import ShownUnit
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.engine.outcome import Fitted
 
 FIGURES = 3
 MOST_RESULTS = 24
+_PARAMETERS = ("slope", "intercept", "c0", "c1", "c2")
 
 
 def line_rows(evaluation: Evaluation, fit: Fitted) -> list[tuple[str, str]]:
@@ -45,25 +49,31 @@ def line_rows(evaluation: Evaluation, fit: Fitted) -> list[tuple[str, str]]:
         return [(names.get(n, n), value_words(evaluation, q)) for n, q in parts]
     if not isinstance(fit, Line):
         return []
-    unit = (fit.y.unit / fit.x.unit).text
-    value = stated(float(fit.values[1]), None) + (f" {unit}" if unit else "")
+    x, y = axis_units(evaluation, fit)
+    per = quotient(y, x, fit.y.unit / fit.x.unit)
+    value = per.stated(float(fit.values[1]))
     rows: list[tuple[str, str]] = [
-        (say("verdicts.slope"), value_words(evaluation, fit.slope) if fit.slope is not None else value)
+        (say("verdicts.slope"), value_words(evaluation, fit.slope, per) if fit.slope is not None else value)
     ]
     if fit.intercept is not None:
-        rows.append((say("verdicts.intercept"), value_words(evaluation, fit.intercept)))
+        rows.append((say("verdicts.intercept"), value_words(evaluation, fit.intercept, y)))
     return rows
 
 
-def value_words(evaluation: Evaluation, q: Quantity | None) -> str:
+def axis_units(evaluation: Evaluation, fit: Line | Curve) -> tuple[ShownUnit, ShownUnit]:
+    """The units x and y of what is plotted are shown in."""
+    plot = plotted(evaluation)
+    return axis_unit(evaluation, plot.x, fit.x.unit), axis_unit(evaluation, plot.y, fit.y.unit)
+
+
+def value_words(evaluation: Evaluation, q: Quantity | None, shown: ShownUnit | None = None) -> str:
     """A quantity as the convention of the notebook states it, without a word on what its ± means."""
     if q is None:
         return say("verdicts.not-yet")
-    made = restated(q, evaluation.table.convention)
-    return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
+    return (shown or si(q.unit)).of(restated(q, evaluation.table.convention))
 
 
-def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
+def line_sentences(evaluation: Evaluation, fit: Fitted) -> list[tuple[str, str]]:
     """What the line says, as (mark, sentence): through zero, an effect at all, scatter."""
     if not isinstance(fit, Line):
         return []
@@ -81,10 +91,9 @@ def line_sentences(fit: Fitted) -> list[tuple[str, str]]:
         out.append(({True: "done", False: "look", None: "half"}[found], words))
     if fit.slope is not None and math.isfinite(fit.slope.U95):
         if fit.no_effect:
-            most = abs(float(fit.slope)) + fit.slope.U95
-            out.append(
-                ("half", say("verdicts.no-effect-seen-slope", most=stated(most, None, fit.slope.unit)))
-            )
+            x, y = axis_units(evaluation, fit)
+            most = quotient(y, x, fit.slope.unit).stated(abs(float(fit.slope)) + fit.slope.U95)
+            out.append(("half", say("verdicts.no-effect-seen-slope", most=most)))
         else:
             out.append(
                 (
@@ -114,36 +123,50 @@ def drawn_words(evaluation: Evaluation, fit: Fitted) -> str:
         slope, cut = triangle(*drawn.corners)
     except ValueError:
         return say("verdicts.corners-triangle-lie-above")
-    unit = fit.y.unit / fit.x.unit
+    x, y = axis_units(evaluation, fit)
     apart = abs(slope - float(fit.values[1])) / abs(float(fit.values[1])) if fit.values[1] else math.inf
     (x1, y1), (x2, y2) = drawn.corners
     words: str = say(
         "verdicts.by-hand",
-        rise=stated(y2 - y1, None, fit.y.unit),
-        run=stated(x2 - x1, None, fit.x.unit),
-        slope=stated(slope, None, unit),
-        cut=stated(cut, None, fit.y.unit),
+        rise=y.stated(y2 - y1),
+        run=x.stated(x2 - x1),
+        slope=quotient(y, x, fit.y.unit / fit.x.unit).stated(slope),
+        cut=y.stated(cut),
     )
     if math.isfinite(apart):
         words += " " + say("verdicts.from-fitted-slope", p=100 * apart)
     return words
 
 
-def meaning(evaluation: Evaluation, name: str) -> str:
-    """How a result follows from the line or the rows, such as g = 4π²/slope."""
+def meaning(evaluation: Evaluation, name: str) -> Box | None:
+    """How a result follows from line or rows, such as g = 4π²/slope; None where no formula says it."""
+    chosen = chosen_formula(evaluation, name)
+    return equation(evaluation, name, chosen.text) if chosen is not None else None
+
+
+def chosen_formula(evaluation: Evaluation, name: str) -> Formula | None:
+    """The formula of a result that holds with the words that are given."""
     choices = evaluation.recipe.results.get(name)
     if not choices:
-        return ""
+        return None
     chosen = choices[-1] if len(choices) > 1 else choices[0]
     for choice in choices:
         held = all(evaluation.table.givens.get(k) == v for k, v in choice.when.items())
         if held:
             chosen = choice
             break
-    text = re.sub(r"\b[a-z]+_(slope|intercept|c0|c1|c2)\b", r"\1", chosen.formula.text)
-    text = re.sub(r"combine\((\w+)\)", lambda m: say("verdicts.mean-of", name=m[1]), text)
-    words = axis_words(text).replace("pi", "π").replace("-", MINUS)
-    return f"{result_title(evaluation.recipe, name)} = {words}"
+    there = [c for c in choices if c.formula.names <= _known(evaluation)]
+    return chosen.formula if chosen in there or not there else there[0].formula
+
+
+def _known(evaluation: Evaluation) -> set[str]:
+    """Names that have a value: columns, givens, results and what lines give."""
+    outcome = evaluation.outcome
+    known = {*evaluation.columns, *evaluation.givens, *_PARAMETERS}
+    if outcome is None:
+        return known
+    known |= {f"{fit}_{p}" for fit in outcome.fits for p in _PARAMETERS}
+    return known | {n for n, q in outcome.results.items() if q is not None} | {f"{n}_given" for n in known}
 
 
 def result_rows(evaluation: Evaluation) -> list[tuple[str, str]]:
@@ -151,15 +174,15 @@ def result_rows(evaluation: Evaluation) -> list[tuple[str, str]]:
     if evaluation.outcome is None:
         return []
     results = evaluation.outcome.results
-    order = [n for n in evaluation.recipe.results if n in results]
+    order = [n for n in evaluation.recipe.order if n in results]
     order += [n for n in results if n not in order]
     rows = []
     for name in order[:MOST_RESULTS]:
         q = results[name]
-        words = stated_result(evaluation, q) if q is not None else say("verdicts.not-yet")
+        words = stated_result(evaluation, name, q) if q is not None else say("verdicts.not-yet")
         rows.append(
             (
-                result_title(evaluation.recipe, name),
+                evaluation.recipe.title_of(name),
                 say("verdicts.left-to-student") if is_left(evaluation, name) else words,
             )
         )
@@ -170,9 +193,7 @@ def first_result(evaluation: Evaluation) -> tuple[str, str] | None:
     """Title and words of the first result that there is; None while there is none."""
     if evaluation.outcome is None or evaluation.headline is None:
         return None
-    there = {
-        result_title(evaluation.recipe, n) for n, q in evaluation.outcome.results.items() if q is not None
-    }
+    there = {evaluation.recipe.title_of(n) for n, q in evaluation.outcome.results.items() if q is not None}
     return next((row for row in result_rows(evaluation) if row[0] in there), None)
 
 
@@ -193,8 +214,9 @@ def schools(evaluation: Evaluation) -> list[tuple[str, str]]:
         rows.append(
             (say("verdicts.slope-scatter-about-line"), _with(evaluation, name, "standard", "scatter"))
         )
-    unit = f" {q.unit.text}" if q.unit.text else ""
-    rows.append((say("verdicts.three-significant-figures"), f"{to_figures(float(q), FIGURES)}{unit}"))
+    shown = shown_unit(evaluation, name, q.unit)
+    figures = to_figures(float(q) / shown.factor, FIGURES) + unit_tail(shown.text)
+    rows.append((say("verdicts.three-significant-figures"), figures))
     return rows
 
 
@@ -207,8 +229,7 @@ def _with(evaluation: Evaluation, name: str, convention: str, slope_u: str) -> s
     q = outcome.results.get(name)
     if q is None:
         return say("verdicts.not-yet")
-    made = restated(q, convention)
-    return stated(float(made), made.U95 if math.isfinite(made.U95) else None, made.unit)
+    return shown_unit(evaluation, name, q.unit).of(restated(q, convention))
 
 
 def further_results(evaluation: Evaluation) -> list[tuple[str, str]]:

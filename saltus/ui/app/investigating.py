@@ -19,7 +19,8 @@ if TYPE_CHECKING:
 def empty_table(recipe_id: str) -> TrialTable:
     """The table of an investigation, ready and empty; an own one has two columns to begin with."""
     if recipe_id != FREE:
-        return TrialTable(investigation=recipe_id)
+        recipe = next(r for r in catalogue() if r.id == recipe_id)
+        return TrialTable(investigation=recipe_id, units=recipe.usual_units)
     own = (CustomColumn(name="x", title=_("x, varied")), CustomColumn(name="y", title=_("y, measured")))
     return TrialTable(investigation=FREE, own=own, varied="x")
 

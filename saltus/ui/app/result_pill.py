@@ -12,7 +12,6 @@ from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.motion_words import symbol_of
 from saltus.investigations.view.advice import stated_result
-from saltus.investigations.view.table_view import result_title
 from saltus.notebook.derived.motion import headline, scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline
 from saltus.printing.fonts import sans, serif
@@ -59,8 +58,8 @@ class ResultPill(Scaled, QAbstractButton):
         found = evaluation.headline
         self._empty = found is None
         if found is not None:
-            self._symbol = result_title(evaluation.recipe, found[0])
-            self._text = f" = {stated_result(evaluation, found[1])}"
+            self._symbol = evaluation.recipe.title_of(found[0])
+            self._text = f" = {stated_result(evaluation, *found)}"
         else:
             self._symbol, self._text = "", _("No result yet: fill the table of trials")
         self._show()

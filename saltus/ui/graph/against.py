@@ -11,7 +11,6 @@ from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table.links import link_text
 from saltus.investigations.view.comparisons import against_value
-from saltus.investigations.view.table_view import result_title
 from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Against, Link
@@ -41,7 +40,7 @@ class AgainstDialog(QDialog):
         )
         for name, q in results.items():
             if q is not None and evaluation is not None:
-                self.of.addItem(result_title(evaluation.recipe, name), name)
+                self.of.addItem(evaluation.recipe.title_of(name), name)
         self.what.addItem(_("a value that is typed"), "")
         for take in desk.notebook.takes:
             found, segment = headline(take), take.headline_segment

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from saltus.core.statement import unit_tail
 from saltus.exchange.chart import tick_text, ticks
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
@@ -19,6 +20,7 @@ from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
+    from saltus.core.shown_unit import ShownUnit
 
 WIDE_U = 4.0
 
@@ -26,10 +28,12 @@ WIDE_U = 4.0
 class Bells(Scaled, QWidget):
     """The result and what it is compared with; a value without uncertainty is a line."""
 
-    def __init__(self, value: Quantity, other: Quantity, names: tuple[str, str]) -> None:
+    def __init__(self, value: Quantity, other: Quantity, names: tuple[str, str], unit: ShownUnit) -> None:
         super().__init__()
-        self._pairs = [(float(q), float(q.u) if math.isfinite(float(q.u)) else 0.0) for q in (value, other)]
-        self._names = names
+        of = unit.factor
+        self._pairs = [(float(q) / of, float(q.u) / of if math.isfinite(float(q.u)) else 0.0)
+                       for q in (value, other)]  # fmt: skip
+        self._names, self._unit = names, unit.text
         self.setFixedHeight(scaled(112))
         self.setAccessibleName(f"{names[0]}, {names[1]}")
 
@@ -58,7 +62,7 @@ class Bells(Scaled, QWidget):
         step = marks[1] - marks[0] if len(marks) > 1 else 1.0
         painter.setPen(theme.colour("ink2"))
         for value in marks:
-            text = tick_text(value, step)
+            text = tick_text(value, step) + (unit_tail(self._unit) if value == marks[-1] else "")
             half = painter.fontMetrics().horizontalAdvance(text) / 2
             middle = min(max(place(value), half + 1), self.wide - half - 1)
             box = QRectF(middle - 40, base + 4, 80, 18)

@@ -34,8 +34,9 @@ class LeftResults(QWidget):
             clear_layout(self._rows)
             self.fields = {}
             for name in names:
-                field = Field(_("{name}, worked out by you").format(name=name))
-                field.setPlaceholderText(_("{name} = … with its unit").format(name=name.replace("_", " ")))
+                title = evaluation.recipe.title_of(name)
+                field = Field(_("{name}, worked out by you").format(name=title))
+                field.setPlaceholderText(_("{name} = … with its unit").format(name=title))
                 field.entered.connect(partial(self._type, name))
                 told = label("", "note", wrap=True)
                 self.fields[name] = (field, told)

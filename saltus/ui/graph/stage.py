@@ -13,16 +13,15 @@ from saltus.core import sources as causes
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
 from saltus.core.quantities import measured
-from saltus.core.statement import stated
 from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.exchange.graph import Lines, graph_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.comparisons import verdicts
+from saltus.investigations.view.naming import axis_unit, formula_words, shown_unit, title_of
 from saltus.investigations.view.plots import (
     axes_of,
-    axis_words,
     base_column,
     choices,
     plotted,
@@ -47,6 +46,7 @@ from saltus.ui.graph.left import LeftResults
 from saltus.ui.graph.statement import StatementPanel
 from saltus.ui.graph.view import GraphView
 from saltus.ui.kit.choices import chooser, fill, growing, tick
+from saltus.ui.kit.formula_label import FormulaLabel
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import sized
@@ -111,7 +111,7 @@ class GraphStage(Stage):
         self._line = Facts()
         self._sentences = QVBoxLayout()
         self._sentences.setSpacing(2)
-        self._meaning = label("", "note", wrap=True)
+        self._meaning = FormulaLabel()
         self._result = label("", "", wrap=True)
         self._result.setStyleSheet(sized("font-size: 20px; font-weight: 600"))
         self._hand = label("", "note", wrap=True)
@@ -215,7 +215,9 @@ class GraphStage(Stage):
         # while it is dragged only the picture follows; the edit comes with the release
         plot = plotted(evaluation)
         self.view.show_graph(
-            graph_of(plot, self._lines(), moved, self._read_place(evaluation, plot)), "", moved.corners
+            graph_of(evaluation, plot, self._lines(), moved, self._read_place(evaluation, plot)),
+            "",
+            moved.corners,
         )
 
     def _hold_against(self) -> None:
@@ -252,11 +254,13 @@ class GraphStage(Stage):
             if self._drawn_here(evaluation) and evaluation.table.drawn
             else None
         )
-        graph = graph_of(plot, self._lines(), evaluation.table.drawn, self._read_place(evaluation, plot))
+        graph = graph_of(
+            evaluation, plot, self._lines(), evaluation.table.drawn, self._read_place(evaluation, plot)
+        )
         words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
         if not evaluation.rows and plot.x:
             words = _("{y} against {x}. Two levels are enough to see a line; five to trust it.").format(
-                y=axis_words(plot.y), x=axis_words(plot.x)
+                y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
             )
         self.view.show_graph(graph, words, corners)
         self._show_line(evaluation, plot)
@@ -270,7 +274,8 @@ class GraphStage(Stage):
         self.statement.show_results(None)
         for layout in (self._sentences, self._told, self._compared, self._straight):
             clear_layout(layout)
-        for words in (self._meaning, self._result, self._hand, self._read_words):
+        self._meaning.show_formula(None)
+        for words in (self._result, self._hand, self._read_words):
             words.setText("")
         for title in (self._compared_title, self._straight_title):
             title.setVisible(False)
@@ -296,10 +301,10 @@ class GraphStage(Stage):
         self._line.show_rows(rows)
         clear_layout(self._sentences)
         if len(plot.series) < 2:
-            for mark, words in line_sentences(fit):
+            for mark, words in line_sentences(evaluation, fit):
                 self._sentences.addWidget(MarkLabel(mark, words, quiet=True))
         found = evaluation.headline
-        self._meaning.setText(meaning(evaluation, found[0]) if found is not None else "")
+        self._meaning.show_formula(meaning(evaluation, found[0]) if found is not None else None)
         mine = first_result(evaluation)
         self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
         self.left.show_left(evaluation)
@@ -327,7 +332,7 @@ class GraphStage(Stage):
         held = {a.name for a in evaluation.table.against}
         for verdict in found[:MOST_VERDICTS]:
             card = Card(padding=8, gap=2)
-            card.add(Bells(verdict.value, verdict.against, (verdict.of, verdict.other)))
+            card.add(Bells(verdict.value, verdict.against, (verdict.of, verdict.other), verdict.unit))
             words = label(verdict.sentence, "", wrap=True)
             words.setStyleSheet("font-weight: 600")
             card.add(words, label(verdict.further, "note", wrap=True))
@@ -342,29 +347,28 @@ class GraphStage(Stage):
         found = straightest(evaluation, x, y) if x and y and x != y else []
         self._straight_title.setVisible(bool(found))
         for one in found[:4]:
-            q = evaluation.columns[y]
-            words = _("{words}: rest {rms}").format(words=one.words, rms=stated(one.rms, None, q.unit))
+            rms = shown_unit(evaluation, y, evaluation.columns[y].unit).u(one.rms)
+            words = _("{words}: rest {rms}").format(words=one.words, rms=rms)
             wanted = Plot(x=one.x, y=one.y, model="line")
             link = button(words, partial(self._set_plot, wanted), "name")
             link.setToolTip(plain(_("Plot {words}; the rest is the rms residual, in {name}").format(
-                words=one.words, name=axis_words(y))))  # fmt: skip
+                words=one.words, name=title_of(evaluation, y))))  # fmt: skip
             self._straight.addWidget(link)
 
-    def _read_value(self, plot: Plotted):
+    def _read_value(self, evaluation: Evaluation, plot: Plotted):
         """The typed upright value as a quantity; a sentence where it cannot be used."""
         fit = plot.fit
         if not self._read or not isinstance(fit, Line):
             return None
         try:
-            got = entry(
-                self._read, fit.y.unit, default_unit=fit.y.unit.ascii if fit.y.unit.ascii != "1" else ""
-            )
+            shown = axis_unit(evaluation, plot.y, fit.y.unit).text
+            got = entry(self._read, fit.y.unit, default_unit=shown)
         except (WrittenError, UnitError) as error:
             return str(error)
         return measured(got.value, got.u or 0.0, fit.y.unit, causes.read_off())
 
     def _read_place(self, evaluation: Evaluation, plot: Plotted) -> tuple[float, float] | None:
-        y, fit = self._read_value(plot), plot.fit
+        y, fit = self._read_value(evaluation, plot), plot.fit
         if y is None or isinstance(y, str) or not isinstance(fit, Line):
             return None
         x = read_off(fit, y)
@@ -373,13 +377,15 @@ class GraphStage(Stage):
     def _show_read(self, evaluation: Evaluation, plot: Plotted) -> None:
         fit = plot.fit
         self.read.setEnabled(isinstance(fit, Line))
-        y = self._read_value(plot)
+        y = self._read_value(evaluation, plot)
         self.read.mark_wrong(y if isinstance(y, str) else "")
         words = y if isinstance(y, str) else ""
         if y is not None and not isinstance(y, str) and isinstance(fit, Line):
             x = read_off(fit, y)
             words = (
-                _("{x} = {value} (95 %)").format(x=axis_words(plot.x), value=stated(float(x), x.U95, x.unit))
+                _("{x} = {value} (95 %)").format(
+                    x=formula_words(evaluation, plot.x), value=axis_unit(evaluation, plot.x, x.unit).of(x)
+                )
                 if x is not None
                 else _("The line says nothing of x: its slope is not told from 0.")
             )

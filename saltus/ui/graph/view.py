@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPen
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from saltus.core.statement import unit_tail, written_number
 from saltus.core.wording import _
 from saltus.printing.chart_painter import Plot, draw_chart
 from saltus.printing.fonts import sans
@@ -53,10 +54,11 @@ class GraphView(KeyFocus, Scaled, QWidget):
     def show_graph(self, graph: Graph | None, words: str, corners: tuple[Corner, Corner] | None) -> None:
         """Show a graph; ``words`` where there is none."""
         self._graph, self._words = graph, words
-        self._corners = list(corners) if corners is not None else None
+        across, up = graph.units if graph is not None else (1.0, 1.0)
+        self._corners = [(x / across, y / up) for x, y in corners] if corners is not None else None
         if graph is not None:
             chart = graph.chart
-            named = f"{chart.y.symbol} / {chart.y.unit}", f"{chart.x.symbol} / {chart.x.unit}"
+            named = tuple(f"{a.symbol} / {a.unit}" if a.unit else a.symbol for a in (chart.y, chart.x))
             self.setAccessibleName(_("Graph of {y} against {x}").format(y=named[0], x=named[1]))
         self.update()
 
@@ -106,6 +108,12 @@ class GraphView(KeyFocus, Scaled, QWidget):
                 return i
         return None
 
+    def _say_moved(self, *, over: bool) -> None:
+        """Say where the corners are now, in SI."""
+        if self._graph is not None and self._corners is not None:
+            across, up = self._graph.units
+            self.cornersMoved.emit(tuple((x * across, y * up) for x, y in self._corners), over)
+
     def _value_at(self, spot: QPointF) -> Corner:
         assert self.plot is not None
         low, high = self.plot.y_range
@@ -124,7 +132,7 @@ class GraphView(KeyFocus, Scaled, QWidget):
         spot = self.spot(event)
         if self._held is not None and self._corners is not None:
             self._corners[self._held] = self._value_at(spot)
-            self.cornersMoved.emit(tuple(self._corners), False)
+            self._say_moved(over=False)
             self.update()
             return
         over = self._corner_at(spot) is not None
@@ -139,17 +147,18 @@ class GraphView(KeyFocus, Scaled, QWidget):
             for x, y in zip(points.x, points.y, strict=True):
                 if abs(self.plot.px(x) - spot.x()) < 8 and abs(self.plot.py(y) - spot.y()) < 8:
                     chart = self._graph.chart
-                    words = f"{chart.x.symbol} = {x:.4g} {chart.x.unit}\n"
-                    words += f"{chart.y.symbol} = {y:.4g} {chart.y.unit}"
-                    QToolTip.showText(
-                        event.globalPosition().toPoint(), plain(words.replace("-", "\u2212")), self
+                    told = ((chart.x, x), (chart.y, y))
+                    words = "\n".join(
+                        f"{axis.symbol} = {written_number(value)}{unit_tail(axis.unit)}"
+                        for axis, value in told
                     )
+                    QToolTip.showText(event.globalPosition().toPoint(), plain(words), self)
                     return
         QToolTip.hideText()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._held is not None and self._corners is not None:
-            self.cornersMoved.emit(tuple(self._corners), True)
+            self._say_moved(over=True)
         self._held = None
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -172,6 +181,6 @@ class GraphView(KeyFocus, Scaled, QWidget):
             dx, dy = steps[key]
             x, y = self._corners[self._hand]
             self._corners[self._hand] = (x + dx * (x_high - x_low) / 200, y + dy * (y_high - y_low) / 200)
-            self.cornersMoved.emit(tuple(self._corners), True)
+            self._say_moved(over=True)
         else:
             super().keyPressEvent(event)

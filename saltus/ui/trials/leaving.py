@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
-from saltus.investigations.view.table_view import result_title, table_columns
+from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import CheckLine, button, label
@@ -45,7 +45,7 @@ class LeaveDialog(QDialog):
                     column.addWidget(line)
             column.addWidget(label(_("Results"), "heading"))
             for name in evaluation.recipe.results:
-                line = CheckLine(result_title(evaluation.recipe, name))
+                line = CheckLine(evaluation.recipe.title_of(name))
                 line.box.setChecked(name in table.left.results)
                 self.results[name] = line
                 column.addWidget(line)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
-from saltus.core.statement import value_and_uncertainty
+from saltus.core.statement import value_and_uncertainty, written_number
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
 from saltus.investigations.engine.schools import restated
@@ -188,7 +188,7 @@ def _small(value: float | None, factor: float, unit: str) -> str:
     """A spread with two figures; what cannot be told says so."""
     if value is None:
         return _("not yet")
-    return f"{value / factor:.2g}{unit}"
+    return f"{written_number(value / factor, 2)}{unit}"
 
 
 class GivensPanel(Panel):
