@@ -76,6 +76,30 @@ class Curve:
 
 
 @dataclass(frozen=True)
+class Bars:
+    """Bars from zero with their 95 % halves, in the colour of a body.
+
+    Attributes
+    ----------
+    x, y : (N,) ndarray
+    U : (N,) ndarray
+        Half length of the 95 % bars, in the unit of y.
+    wide : float
+        In the unit of x.
+    look : int
+        Number of the colour.
+    label : str
+    """
+
+    x: Array
+    y: Array
+    U: Array
+    wide: float
+    look: int
+    label: str = ""
+
+
+@dataclass(frozen=True)
 class Chart:
     """One graph.
 
@@ -96,6 +120,11 @@ class Chart:
         A remark on how it is drawn, such as a factor of the bars.
     x_range, y_range : (float, float) or None
         Given limits; worked out from the data when None.
+    bars : tuple of Bars
+    x_names : tuple of (float, str)
+        Words under the x axis in place of numbers, and where they stand.
+    levels : tuple of (float, float, str)
+        Level lines: value, half width of a band about it, and what it is.
     """
 
     x: Label
@@ -110,6 +139,9 @@ class Chart:
     ribbon: tuple[Array, Array, Array] | None = None
     named_x: bool = False
     plate: str = ""
+    bars: tuple[Bars, ...] = ()
+    x_names: tuple[tuple[float, str], ...] = ()
+    levels: tuple[tuple[float, float, str], ...] = ()
 
     def ranges(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """Limits of both axes, with a little air around the data."""
@@ -119,6 +151,9 @@ class Chart:
         ys += [c.y for c in self.curves]
         if self.band is not None:
             ys += [self.band[1], -self.band[1]]
+        xs += [e for b in self.bars for e in (b.x - b.wide, b.x + b.wide)]
+        ys += [e for b in self.bars for e in (b.y - b.U, b.y + b.U, np.zeros(1))]
+        ys += [np.array([value - half, value + half]) for value, half, _words in self.levels]
         return self.x_range or airy(xs, 0.03), self.y_range or airy(ys, 0.08)
 
 

@@ -47,13 +47,15 @@ class Lines:
 class Graph:
     """A graph with its residuals.
 
-    ``factor`` says how much longer bars are drawn; ``units`` what one of the units of x and y is in SI.
+    ``factor`` says how much longer bars are drawn; ``units`` what one of the units of x and y is in SI;
+    ``alike``: the second is no graph of residuals but one beside the first.
     """
 
     chart: Chart
     residuals: Chart | None
     factor: int = 1
     units: tuple[float, float] = (1.0, 1.0)
+    alike: bool = False
 
 
 def graph_of(

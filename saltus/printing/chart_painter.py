@@ -2,68 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
-
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from saltus.exchange.chart import Chart, Curve, Label, Points, tick_text, ticks
+from saltus.printing.chart_parts import draw_columns, draw_levels, draw_names
+from saltus.printing.chart_style import Plot, Style
 from saltus.printing.crowd import FROM, draw_bars, draw_bars_across, draw_crowd
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.runs_painter import draw_runs, runs_width
-from saltus.printing.tokens import DARK, LIGHT, look
+from saltus.printing.tokens import look
 
 SMALL = 3.5
 """Size of points that are many, px."""
-
-
-@dataclass(frozen=True)
-class Style:
-    """How a graph looks: colours by token, and text sizes in px."""
-
-    colours: dict[str, str]
-    tick_size: float = 12.0
-    label_size: float = 13.0
-    point_size: float = 6.0
-    dark: bool = False
-    paper: bool = False
-
-    def body(self, number: int) -> QColor:
-        """Colour of a body on this ground."""
-        chosen = look(number)
-        return QColor(chosen.stage if self.dark else chosen.paper)
-
-
-PAPER = Style(LIGHT | {"card": "#FFFFFF"}, tick_size=12, label_size=13, point_size=5, paper=True)
-SCREEN_LIGHT = Style(LIGHT)
-SCREEN_DARK = Style(DARK, dark=True)
-
-
-@dataclass(frozen=True)
-class Plot:
-    """Where a drawn graph lies: its plot area, and the mapping from values to points."""
-
-    area: QRectF
-    x_range: tuple[float, float]
-    y_range: tuple[float, float]
-
-    def px(self, x: Any) -> Any:
-        """Horizontal place of a value, or of an array of them."""
-        low, high = self.x_range
-        return self.area.left() + (x - low) / (high - low) * self.area.width()
-
-    def py(self, y: Any) -> Any:
-        """Vertical place of a value, or of an array of them."""
-        low, high = self.y_range
-        return self.area.bottom() - (y - low) / (high - low) * self.area.height()
-
-    def value_x(self, px: float) -> float:
-        """The value at a horizontal place."""
-        low, high = self.x_range
-        return low + (px - self.area.left()) / max(self.area.width(), 1e-9) * (high - low)
 
 
 def draw_chart(
@@ -123,6 +76,9 @@ def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
         _band(painter, plot, *chart.band, style)
     if chart.ribbon is not None:
         _ribbon(painter, plot, *chart.ribbon, style)
+    draw_levels(painter, plot, chart.levels, style)
+    for bars in chart.bars:
+        draw_columns(painter, plot, bars, style)
     for curve in chart.curves:
         _curve(painter, plot, curve, style)
     for points in chart.points:
@@ -226,6 +182,9 @@ def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axi
             QPointF(area.left() - 8 - metrics.horizontalAdvance(text), y + metrics.ascent() * 0.36), text
         )
     if not time_axis:
+        return
+    if chart.x_names:
+        draw_names(painter, plot, chart.x_names, style)
         return
     marks = ticks(*plot.x_range, max(2, int(area.width() // 80)))
     step = marks[1] - marks[0] if len(marks) > 1 else 1.0

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF, QSizeF
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
-from saltus.printing.chart_painter import PAPER, draw_chart
+from saltus.printing.chart_painter import draw_chart
+from saltus.printing.chart_style import PAPER
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.sheet_document import WIDTH, Figure

@@ -27,7 +27,8 @@ from PyQt6.QtSvg import QSvgGenerator
 from saltus.core.notation.line import as_html
 from saltus.core.wording import _
 from saltus.files.writing import write_whole
-from saltus.printing.chart_painter import PAPER, draw_chart
+from saltus.printing.chart_painter import draw_chart
+from saltus.printing.chart_style import PAPER
 from saltus.printing.fonts import load_fonts, serif
 from saltus.printing.pictures import draw_marked_frame
 

@@ -117,7 +117,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         headline=read.headline,
         ends=read.ends,
         picture=read.picture,
-        pictured=read.pictured,
+        pictured={n: _choices(choices) for n, choices in read.pictured.items()},
     )
     _check_names(name, recipe)
     return recipe
@@ -223,6 +223,7 @@ def _check_names(file: str, recipe: Recipe) -> None:
     ]
     checked += [(f"warn {w.slip}", f, results | levels) for w in recipe.warns for f in (*w.when, *w.besides)]
     checked += [(f"slips {s.slip}", f, typed) for s in recipe.slips for f in s.undo.values()]
+    checked += [(f"pictured.{n}", c.formula, results) for n, cs in recipe.pictured.items() for c in cs]
     checked += [("sense", f, results | levels | {"unknown"}) for s in recipe.sense for f in (s.of, s.like)]
     for where, formula, allowed in checked:
         for name in sorted(formula.names - allowed):

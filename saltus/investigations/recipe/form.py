@@ -360,7 +360,7 @@ class RecipeForm(_Form):
     headline: Text = ""
     ends: Named[Annotated[tuple[Text, Text], BeforeValidator(_two_words)]] = {}
     picture: PictureText = ""
-    pictured: Words = {}
+    pictured: Named[Choices] = {}
     repeats: Texts = ()
     finds: Text = ""
     methods: Annotated[tuple[MethodText, ...], BeforeValidator(_texts)] = ()

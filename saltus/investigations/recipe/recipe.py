@@ -20,9 +20,8 @@ FUNCTIONS = ("combine", "step", "limits", "max", "min", "count", "repeated", "re
 METHODS = ("film", "stopwatch", "sensor", "table")
 """How an investigation can be measured: read from a film, timed by hand, logged, or typed as read."""
 MODELS = ("line", "proportional", "quadratic")
-PICTURES = ("results", "before-after", "paths", "record", "prediction")
-"""What is shown where there is no line: results with their mean, bars before and after, flights, a record,
-what was predicted beside what was measured."""
+PICTURES = ("results", "before-after", "paths", "record")
+"""What is shown where there is no line: results with their mean, bars before and after, flights, a record."""
 RECIPE_ID = re.compile(r"[a-z][a-z0-9]*(-[a-z0-9]+)*")
 RESERVED = ("status", "note")
 SLIPS = (
@@ -234,7 +233,7 @@ class Recipe:
     headline: str = ""
     ends: dict[str, tuple[str, str]] = field(default_factory=dict)
     picture: str = ""
-    pictured: dict[str, str] = field(default_factory=dict)
+    pictured: dict[str, tuple[Choice, ...]] = field(default_factory=dict)
 
     @property
     def typed(self) -> dict[str, Column | Given]:

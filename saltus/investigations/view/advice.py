@@ -6,10 +6,11 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core.budget import Contribution, budget, expanded_if
+from saltus.core.notation.line import as_text
 from saltus.core.shown_unit import si
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.sentences import say
-from saltus.investigations.view.naming import named_sources, shown_unit
+from saltus.investigations.view.naming import named_sources, short_box, shown_unit
 from saltus.notebook.derived.advice import Limits
 
 if TYPE_CHECKING:
@@ -63,7 +64,7 @@ def trial_limits(evaluation: Evaluation) -> Limits | None:
     name, q = found
     lines = named_sources(evaluation, budget(q))
     items = tuple((line.label[:1].upper() + line.label[1:], line.kind, line.share) for line in lines[:6])
-    title = say("advice.what-limits", name=evaluation.recipe.title_of(name))
+    title = say("advice.what-limits", name=as_text(short_box(evaluation, name)))
     return Limits(title, items, help_words(q, lines, shown_unit(evaluation, name, q.unit)))
 
 

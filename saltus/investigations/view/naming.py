@@ -85,6 +85,12 @@ def titled(evaluation: Evaluation, name: str) -> Box:
     return symbol if as_text(symbol) == title else Row((Word(f"{title} "), symbol))
 
 
+def short_box(evaluation: Evaluation, name: str) -> Box:
+    """The shortest that stands for a quantity: its symbol, else its name."""
+    symbol = symbol_of(evaluation, name)
+    return symbol if not isinstance(symbol, Word) or symbol.italic else Word(title_of(evaluation, name))
+
+
 def title_of(evaluation: Evaluation, name: str) -> str:
     """Words for a column, a given or a result, own ones included."""
     own = evaluation.table.custom_column(name)

@@ -14,6 +14,7 @@ from saltus.investigations.engine.schools import restated
 from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import cell_problem
+from saltus.investigations.view.justified_digits import justified
 from saltus.investigations.view.naming import shown_unit, symbol_of, title_of
 from saltus.notebook.trials import FREE
 
@@ -176,7 +177,12 @@ def cell_words(evaluation: Evaluation, row: int, column: TableColumn) -> str:
     if column.role != "derived":
         return trial.cells.get(column.name, "")
     q = evaluation.columns.get(column.name)
-    return words_of(q[row], column)[0] if q is not None else ""
+    if q is None:
+        return ""
+    one = q[row]
+    if math.isfinite(float(one)) and not (math.isfinite(float(one.u)) and float(one.u) > 0):
+        return justified(evaluation, column.name, row, one, factor_of(column, one.unit))
+    return words_of(one, column)[0]
 
 
 def mean_words(evaluation: Evaluation, group: Group, column: TableColumn) -> tuple[str, str]:

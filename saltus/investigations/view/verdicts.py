@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
     from saltus.core.shown_unit import ShownUnit
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.investigations.engine.outcome import Fitted
+    from saltus.investigations.recipe.recipe import Choice
 
 FIGURES = 3
 MOST_RESULTS = 24
@@ -141,22 +143,25 @@ def drawn_words(evaluation: Evaluation, fit: Fitted) -> str:
 def meaning(evaluation: Evaluation, name: str) -> Box | None:
     """How a result follows from line or rows, such as g = 4π²/slope; None where no formula says it."""
     chosen = chosen_formula(evaluation, name)
-    return equation(evaluation, name, chosen.text) if chosen is not None else None
+    if chosen is None:
+        return None
+    # what is averaged is said by its own formula: that of a column of the same symbol would say nothing
+    rows = {n: f.text for n, f in evaluation.recipe.rows.items()}
+    text = re.sub(r"combine\((\w+)\)", lambda m: f"combine({rows.get(m[1], m[1])})", chosen.text)
+    return equation(evaluation, name, text)
 
 
 def chosen_formula(evaluation: Evaluation, name: str) -> Formula | None:
     """The formula of a result that holds with the words that are given."""
-    choices = evaluation.recipe.results.get(name)
-    if not choices:
-        return None
-    chosen = choices[-1] if len(choices) > 1 else choices[0]
-    for choice in choices:
-        held = all(evaluation.table.givens.get(k) == v for k, v in choice.when.items())
-        if held:
-            chosen = choice
-            break
-    there = [c for c in choices if c.formula.names <= _known(evaluation)]
-    return chosen.formula if chosen in there or not there else there[0].formula
+    return formula_that_holds(evaluation, evaluation.recipe.results.get(name, ()))
+
+
+def formula_that_holds(evaluation: Evaluation, choices: tuple[Choice, ...]) -> Formula | None:
+    """Of several formulas, the first that the words that are given ask for and whose names have values."""
+    known, given = _known(evaluation), evaluation.table.givens
+    asked = [c.formula for c in choices if all(given.get(k) == v for k, v in c.when.items())]
+    there = [f for f in asked if f.names <= known]
+    return next(iter(there or asked or [c.formula for c in choices]), None)
 
 
 def _known(evaluation: Evaluation) -> set[str]:

@@ -4,24 +4,32 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QAbstractButton
 
+from saltus.core.notation.line import Run, runs
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.motion_words import symbol_of
 from saltus.investigations.view.advice import stated_result
+from saltus.investigations.view.naming import short_box
 from saltus.notebook.derived.motion import headline, scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline
-from saltus.printing.fonts import sans, serif
+from saltus.printing.fonts import sans
+from saltus.printing.runs_painter import draw_runs, runs_width
 from saltus.ui.kit.icons import paint_icon
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
     from saltus.investigations.engine.evaluation import Evaluation
     from saltus.notebook.model import Take
+
+
+def _symbol(text: str) -> tuple[Run, ...]:
+    return (Run(text, italic=True),)
 
 
 class ResultPill(Scaled, QAbstractButton):
@@ -32,7 +40,8 @@ class ResultPill(Scaled, QAbstractButton):
         self.setFixedHeight(scaled(32))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._symbol, self._text, self._empty = "", "", True
+        self._symbol: tuple[Run, ...] = ()
+        self._text, self._empty, self._name = "", True, ""
 
     def show_take(self, take: Take | None) -> None:
         """Show the headline of a take, or what is missing for one."""
@@ -40,16 +49,17 @@ class ResultPill(Scaled, QAbstractButton):
         segment = take.headline_segment if take is not None else None
         if found is not None and segment is not None:
             name, value = found
-            self._symbol = symbol_of(name, segment)
+            self._symbol, self._name = _symbol(symbol_of(name, segment)), symbol_of(name, segment)
             self._text = f" = {stated(float(value), value.U95, value.unit)}  (95 %)"
             self._empty = False
         else:
-            self._symbol, self._text, self._empty = "", self._missing(take), True
+            self._symbol, self._text, self._empty = (), self._missing(take), True
         self._show()
 
     def _show(self) -> None:
-        self.setAccessibleName(f"{self._symbol}{self._text}")
-        self.setToolTip(_("How this was made") if not self._empty else "")
+        self.setAccessibleName(f"{self._name}{self._text}" if not self._empty else self._text)
+        tip = _("{name}: how this was made").format(name=self._name)
+        self.setToolTip(plain(tip) if not self._empty else "")
         self.updateGeometry()
         self.update()
 
@@ -58,10 +68,11 @@ class ResultPill(Scaled, QAbstractButton):
         found = evaluation.headline
         self._empty = found is None
         if found is not None:
-            self._symbol = evaluation.recipe.title_of(found[0])
+            self._symbol = runs(short_box(evaluation, found[0]))
+            self._name = evaluation.recipe.title_of(found[0])
             self._text = f" = {stated_result(evaluation, *found)}"
         else:
-            self._symbol, self._text = "", _("No result yet: fill the table of trials")
+            self._symbol, self._text = (), _("No result yet: fill the table of trials")
         self._show()
 
     def show_times(self, take: Take | None) -> None:
@@ -69,10 +80,10 @@ class ResultPill(Scaled, QAbstractButton):
         found = timing_headline(take) if take is not None else None
         self._empty = found is None
         if found is not None:
-            self._symbol = found[0]
+            self._symbol, self._name = _symbol(found[0]), found[0]
             self._text = f" = {stated(float(found[1]), found[1].U95, found[1].unit)} (95 %)"
         else:
-            self._symbol, self._text = "", _("No time yet: mark a start and a stop")
+            self._symbol, self._text = (), _("No time yet: mark a start and a stop")
         self._show()
 
     def _missing(self, take: Take | None) -> str:
@@ -85,7 +96,7 @@ class ResultPill(Scaled, QAbstractButton):
         )
 
     def _fonts(self) -> tuple[float, float]:
-        a = QFontMetricsF(serif(16, 600, italic=True)).horizontalAdvance(self._symbol)
+        a = runs_width(self._symbol, 16, 600)
         b = QFontMetricsF(sans(16 if not self._empty else 14, 600 if not self._empty else 400))
         return a, b.horizontalAdvance(self._text)
 
@@ -109,8 +120,7 @@ class ResultPill(Scaled, QAbstractButton):
             x = 38.0
         wide, _rest = self._fonts()
         painter.setPen(theme.colour("ink"))
-        painter.setFont(serif(16, 600, italic=True))
-        painter.drawText(QRectF(x, 0, wide + 4, 31), Qt.AlignmentFlag.AlignVCenter, self._symbol)
+        draw_runs(painter, QPointF(x, 21.5), self._symbol, 16, 600)
         painter.setFont(sans(16, 600) if not self._empty else sans(14))
         place = QRectF(x + wide, 0, self.wide - x - wide, 32)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, self._text)

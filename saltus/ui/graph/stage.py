@@ -17,6 +17,7 @@ from saltus.core.units import UnitError
 from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.exchange.graph import Lines, graph_of
+from saltus.exchange.pictured import picture_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.naming import axis_unit, formula_words, shown_unit, title_of
@@ -81,7 +82,8 @@ class GraphStage(Stage):
         self._read: str = ""
         self.view = GraphView()
         self.view.cornersMoved.connect(self._drag)
-        self.beside(framed(self._chooser(), [self.view], (16, 10, 16, 8), 8), 334)
+        self._caption = label("", "note", wrap=True)
+        self.beside(framed(self._chooser(), [self.view, self._caption], (16, 10, 16, 8), 8), 334)
         self._build_column()
         self.listen()
 
@@ -257,6 +259,10 @@ class GraphStage(Stage):
         graph = graph_of(
             evaluation, plot, self._lines(), evaluation.table.drawn, self._read_place(evaluation, plot)
         )
+        pictured = picture_of(evaluation) if graph is None else None
+        graph = pictured[0] if pictured is not None else graph
+        self._caption.setText(pictured[1] if pictured is not None else "")
+        self._caption.setVisible(pictured is not None)
         words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
         if not evaluation.rows and plot.x:
             words = _("{y} against {x}. Two levels are enough to see a line; five to trust it.").format(

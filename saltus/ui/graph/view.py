@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from saltus.core.statement import unit_tail, written_number
 from saltus.core.wording import _
-from saltus.printing.chart_painter import Plot, draw_chart
+from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import Scaled, scaled
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 
     from saltus.exchange.graph import Graph
+    from saltus.printing.chart_style import Plot
 
 RESIDUALS_HIGH = 150
 LEFT = 74
@@ -68,12 +69,18 @@ class GraphView(KeyFocus, Scaled, QWidget):
         if self._graph is None:
             self._empty(painter)
         else:
-            high = RESIDUALS_HIGH if self.high > 420 else 96
+            high: float = RESIDUALS_HIGH if self.high > 420 else 96
+            if self._graph.residuals is None:
+                high = 0
+            elif self._graph.alike:
+                high = self.high / 2
             upper = QRectF(0, 0, self.wide, self.high - high)
             self.plot = draw_chart(painter, upper, self._graph.chart, theme.chart, left=LEFT)
             if self._graph.residuals is not None:
                 lower = QRectF(0, self.high - high, self.wide, high)
-                draw_chart(painter, lower, self._graph.residuals, theme.chart, left=LEFT, time_axis=False)
+                draw_chart(
+                    painter, lower, self._graph.residuals, theme.chart, left=LEFT, time_axis=self._graph.alike
+                )
             self._draw_corners(painter)
         self.paint_focus(painter, theme.colour("accent"), 6)
 

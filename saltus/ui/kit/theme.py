@@ -13,7 +13,7 @@ from saltus.ui.kit.scaling import sized, text_factor
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
-    from saltus.printing.chart_painter import Style
+    from saltus.printing.chart_style import Style
 
 
 class Theme:
@@ -30,7 +30,7 @@ class Theme:
     @property
     def chart(self) -> Style:
         """How graphs look on screen."""
-        from saltus.printing.chart_painter import SCREEN_DARK, SCREEN_LIGHT  # noqa: PLC0415  start-up time
+        from saltus.printing.chart_style import SCREEN_DARK, SCREEN_LIGHT  # noqa: PLC0415  start-up time
 
         return SCREEN_DARK if self.dark else SCREEN_LIGHT
 

@@ -14,7 +14,7 @@ from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points, airy
 from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.logs import unit_of, values_of
-from saltus.printing.chart_painter import Plot, draw_chart
+from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from saltus.core.motion.features import Point
     from saltus.notebook.logs import Channel, Log, LogStretch
     from saltus.notebook.model import Take
+    from saltus.printing.chart_style import Plot
 
 LEFT, HEAD, FOOT = 74, 20, 36
 CLICK = 4

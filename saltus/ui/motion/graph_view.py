@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.wording import _
 from saltus.exchange.motion_graph import point_words
-from saltus.printing.chart_painter import Plot, draw_chart
+from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.still import Still
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     from saltus.exchange.chart import Chart
     from saltus.exchange.motion_graph import GraphedBody
+    from saltus.printing.chart_style import Plot
 
 LEFT, NEAR, EDGE = 74, 16.0, 8.0
 

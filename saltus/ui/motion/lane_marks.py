@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from saltus.notebook.before_after import BeforeAfter
     from saltus.notebook.derived.before_after import SideFound
     from saltus.notebook.model import Body, Take
-    from saltus.printing.chart_painter import Plot
+    from saltus.printing.chart_style import Plot
 
 RING, ASIDE = 19.0, 8.0
 CLOSEST = 24.0

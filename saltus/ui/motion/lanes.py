@@ -19,7 +19,7 @@ from saltus.notebook.derived.motion import (
     motion_in,
 )
 from saltus.notebook.derived.swing import swing_shown
-from saltus.printing.chart_painter import Plot, draw_chart
+from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
@@ -32,6 +32,7 @@ from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points,
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Segment, Take
+    from saltus.printing.chart_style import Plot
     from saltus.ui.desk.desk import Desk
 
 LEFT = 62

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
     from saltus.investigations.view.table_view import TableColumn
     from saltus.ui.trials.model import TrialsModel
 
-HIGH = 52
+HIGH, AIR, FORMULA_WIDE = 52, 20, 150
 SMALLEST = 0.8
 """Words that do not fit are set smaller down to this part of their size, and then left to the tip."""
 
@@ -61,6 +62,15 @@ class TrialsHeader(QHeaderView):
                 QToolTip.showText(event.globalPos(), words, self)
                 return True
         return super().viewportEvent(event)
+
+    def widths(self, logical: int) -> tuple[int, int]:
+        """How wide a column is with its name and formula, and with its symbol and unit alone, px at 100 %."""
+        column = self._model.column_at(logical)
+        if column is None:
+            return 0, 0
+        full, least = (runs_width(runs(heading_box(column, room)), 13.5, 600) for room in (math.inf, 0.0))
+        formula = min(runs_width(self._above(column), 12.5), FORMULA_WIDE) if column.formula else 0.0
+        return math.ceil(max(full, formula)) + AIR, math.ceil(max(least, formula * SMALLEST)) + AIR
 
     def tip(self, logical: int) -> str:
         """Rich text of the tip of a column; empty where there is nothing more to say."""

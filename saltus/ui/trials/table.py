@@ -25,6 +25,8 @@ if TYPE_CHECKING:
 
 MOST_PASTED = 20_000
 COLUMN_WIDE, NAME_WIDE, KEPT_WIDE = 94, 84, 62
+NARROW, STRIP_LEAST = 74, 190
+"""No column of numbers is narrower, and no strip, px."""
 
 
 class TrialsTable(QTableView):
@@ -112,21 +114,24 @@ class TrialsTable(QTableView):
     def _give_widths(self) -> None:
         """Every column what it needs; the strip has the rest, within bounds."""
         fixed = {NAME: NAME_WIDE, KEPT: KEPT_WIDE}
-        total = 0
+        view = self.viewport()
+        room = view.width() if view is not None else 850
+        strip = scaled(STRIP_LEAST) if SPREAD in self.rows.layout else 0
+        wanted: dict[int, tuple[int, int]] = {}
         for i, name in enumerate(self.rows.layout):
             column = self.rows.column_at(i)
             if name == SPREAD:
                 continue
             wide = fixed.get(name, COLUMN_WIDE)
-            if column is not None:
-                text = max(len(column.heading), min(len(column.formula), 16))
-                wide = min(max(wide if column.role != "level" else 84, int(text * 7.0) + 20), 150)
-            self.setColumnWidth(i, scaled(wide))
-            total += scaled(wide)
-        if SPREAD in self.rows.layout:
-            view = self.viewport()
-            room = (view.width() if view is not None else 850) - total
-            wide = min(max(room, scaled(190)), scaled(STRIP_WIDE * 2))
+            full, least = self._head.widths(i) if column is not None else (wide, wide)
+            narrow = min(wide, NARROW) if column is not None else wide
+            wanted[i] = scaled(max(full, narrow)), scaled(max(least, narrow))
+        named = sum(full for full, _least in wanted.values()) + strip <= room
+        for i, (full, least) in wanted.items():
+            self.setColumnWidth(i, full if named else least)
+        if strip:
+            total = sum(full if named else least for full, least in wanted.values())
+            wide = min(max(room - total, strip), scaled(STRIP_WIDE * 2))
             self.setColumnWidth(self.rows.layout.index(SPREAD), wide)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

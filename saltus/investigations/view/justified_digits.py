@@ -1,0 +1,75 @@
+"""How far the digits typed carry a value that is worked out of them and has no uncertainty stated."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from saltus.core.statement import to_places, unit_tail, written_number
+from saltus.core.written import WrittenError, digits, last_place, number
+from saltus.investigations.engine.run import rows_of
+from saltus.notebook.memory import remembered
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from saltus.core.quantity import Quantity
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.table.trials import Typed
+
+MOST_PLACES = 8
+SURE_FIGURES = 2
+
+
+@remembered
+def _steps(evaluation: Evaluation) -> dict[str, NDArray[np.float64]]:
+    """What one step of the last digits typed does to each derived column, (N,) SI each."""
+    columns = {n: replace(c, u=_last_steps(c), q=None) for n, c in evaluation.trials.columns.items()}
+    trials = replace(evaluation.trials, columns=columns)
+    found, _problems = rows_of(evaluation.recipe, trials, evaluation.givens)
+    return {n: np.broadcast_to(q.u, (trials.rows,)) for n, q in found.items() if n not in columns}
+
+
+def _last_steps(column: Typed) -> NDArray[np.float64]:
+    """A step of the last digit of each cell, SI; nothing for numbers that were counted."""
+    out = np.zeros(len(column.texts))
+    counted = column.unit.plain
+    for i, (text, value) in enumerate(zip(column.texts, column.values, strict=True)):
+        if not math.isfinite(value) or not digits(text) or (counted and digits(text).isdigit()):
+            continue
+        try:
+            typed = number(digits(text))
+            out[i] = last_place(text) * abs(value / typed) if typed else 0.0
+        except WrittenError:
+            continue
+    return out
+
+
+def justified(evaluation: Evaluation, name: str, row: int, q: Quantity, factor: float, unit: str = "") -> str:
+    """Write a value of a derived column with the digits its inputs justify.
+
+    Parameters
+    ----------
+    evaluation : Evaluation
+    name : str
+        Of the column.
+    row : int
+    q : Quantity
+        The value, SI.
+    factor : float
+        What one of the shown unit is in SI.
+    unit : str
+        Behind the number, where it is wanted.
+    """
+    value = float(q) / factor
+    steps = _steps(evaluation).get(name)
+    step = float(steps[row]) / factor if steps is not None and row < len(steps) else 0.0
+    if not (math.isfinite(step) and step > 0 and math.isfinite(value)) or not 1e-4 <= abs(value) < 1e6:
+        return written_number(value) + unit_tail(unit)
+    # a step of 3 in a digit leaves that digit, but says nothing of the next
+    places = -math.floor(math.log10(step) + 1e-9)
+    least = SURE_FIGURES - 1 - math.floor(math.log10(abs(value))) if value else 0
+    return to_places(value, min(max(places, least, 0), MOST_PLACES)) + unit_tail(unit)
