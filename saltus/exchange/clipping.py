@@ -6,6 +6,8 @@ import csv
 import io
 from typing import TYPE_CHECKING
 
+from saltus.core.written import digits
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -34,6 +36,16 @@ def grid_of(text: str) -> list[list[str]]:
         rows.pop()
     wide = max((len(row) for row in rows), default=0)
     return [[" ".join(cell.split())[:MOST_CELL] for cell in row] + [""] * (wide - len(row)) for row in rows]
+
+
+def has_headers(grid: Sequence[Sequence[str]]) -> bool:
+    """Whether the first row of copied cells names the columns: words, no numbers, and more rows below."""
+    named = [cell.strip() for cell in grid[0] if cell.strip()] if grid else []
+    return len(grid) > 1 and len(named) > 1 and not any(digits(cell) == _real_minus(cell) for cell in named)
+
+
+def _real_minus(cell: str) -> str:
+    return cell.replace("\u2212", "-").replace("\u2013", "-")
 
 
 def text_of(rows: Sequence[Sequence[str]]) -> str:

@@ -10,7 +10,8 @@ import numpy as np
 
 from saltus.core.wording import _
 from saltus.exchange.tables import Column, Table, TableError
-from saltus.investigations.table.wide import WideError, plain_name, unfolded
+from saltus.investigations.table.headers import matched, plain_name
+from saltus.investigations.table.wide import WideError, unfolded
 from saltus.investigations.view.table_view import factor_of, table_columns
 from saltus.notebook.edits import trials as edits
 
@@ -65,9 +66,13 @@ class Taken:
 def proposal(table: Table, evaluation: Evaluation) -> Taken:
     """Propose which column of a file goes where: by the same name, else by a name within the other."""
     titles = {plain_name(t): t for t in table.columns if not plain_name(t).startswith("u(")}
-    chosen: dict[str, str] = {}
     columns = taking_columns(evaluation)
+    known = {c.name for c in columns}
+    clear = matched({t: c.unit for t, c in table.columns.items()}, evaluation.recipe)
+    chosen = {name: title for name, title in clear.items() if name in known}
     for column in columns:
+        if column.name in chosen:
+            continue
         for name in (column.name, plain_name(column.title)):
             if name in titles and titles[name] not in chosen.values():
                 chosen[column.name] = titles[name]
@@ -113,7 +118,9 @@ def trial_a_row(table: Table, evaluation: Evaluation) -> Table:
         )
     except WideError as error:
         raise TableError(str(error)) from error
-    columns = {title: Column(unit, cells) for title, (unit, cells) in made.columns.items()}
+    # under their own titles again, where they had one
+    own = matched({t: c.unit for t, c in table.columns.items()}, evaluation.recipe)
+    columns = {own.get(title, title): Column(unit, cells) for title, (unit, cells) in made.columns.items()}
     return Table(table.name, columns, len(made.rows))
 
 

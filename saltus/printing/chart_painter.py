@@ -7,7 +7,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from saltus.exchange.chart import Chart, Curve, Label, Points, tick_text, ticks
-from saltus.printing.chart_parts import draw_columns, draw_levels, draw_names
+from saltus.printing.chart_parts import draw_columns, draw_key, draw_levels, draw_names
 from saltus.printing.chart_style import Plot, Style
 from saltus.printing.crowd import FROM, draw_bars, draw_bars_across, draw_crowd
 from saltus.printing.fonts import sans
@@ -64,6 +64,8 @@ def draw_chart(
         wide = label_width(chart.x, style)
         place = QPointF(area.right() - wide, area.bottom() + style.tick_size + 12)
         draw_label(painter, place, chart.x, style)
+    if chart.bars:
+        draw_key(painter, plot, chart.bars, style)
     if chart.plate:
         _plate(painter, area, chart.plate, style)
     painter.restore()

@@ -12,6 +12,8 @@ from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from PyQt6.QtGui import QPainter
 
     from saltus.exchange.chart import Bars
@@ -38,6 +40,20 @@ def draw_columns(painter: QPainter, plot: Plot, bars: Bars, style: Style) -> Non
             painter.setPen(QPen(QColor(style.colours["ink"]), 1.3))
             painter.drawLine(QLineF(middle, plot.py(y - U), middle, plot.py(y + U)))
         draw_shape(painter, look(bars.look), QPointF(middle, top), style.point_size, colour)
+
+
+def draw_key(painter: QPainter, plot: Plot, bars: Sequence[Bars], style: Style) -> None:
+    """Say what the colours of bars mean, at the upper right."""
+    painter.setFont(sans(style.tick_size + 0.5))
+    metrics = QFontMetricsF(painter.font())
+    x, y = plot.area.right() - 10, plot.area.top() + 6
+    for one in reversed(bars):
+        x -= metrics.horizontalAdvance(one.label)
+        painter.setPen(QColor(style.colours["ink2"]))
+        painter.drawText(QPointF(x, y + metrics.ascent()), one.label)
+        draw_shape(painter, look(one.look), QPointF(x - 10, y + metrics.ascent() / 2 + 1), style.point_size,
+                   style.body(one.look))  # fmt: skip
+        x -= 30
 
 
 def draw_levels(

@@ -16,7 +16,8 @@ from saltus.investigations.judgement.slips import recognise
 from saltus.investigations.recipe.catalogue import FOLDER, ids, load_recipe, recipe_named
 from saltus.investigations.recipe.file import read_recipe
 from saltus.investigations.recipe.recipe import RecipeError
-from saltus.investigations.table.trials import TrialsError, read_trials
+from saltus.investigations.table.trials import read_trials
+from saltus.investigations.table.written_cells import TrialsError
 from saltus.simulate.slipped import slipped
 from saltus.simulate.tables import simulated_table
 

@@ -37,7 +37,8 @@ from saltus.footage.told_facts import facts_from
 from saltus.investigations.engine.run import run as investigated
 from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
-from saltus.investigations.table.trials import TrialsError, read_trials
+from saltus.investigations.table.trials import read_trials
+from saltus.investigations.table.written_cells import TrialsError
 from saltus.notebook.films import find, reference
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.packing import NOTEBOOK, PackError, pack, unpack

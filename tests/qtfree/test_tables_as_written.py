@@ -11,8 +11,9 @@ from saltus.exchange.tables import TableError, parse_table
 from saltus.exchange.trials_table import trial_a_row
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import recipe_named
-from saltus.investigations.table.trials import TrialsError, cell_problem, read_trials
+from saltus.investigations.table.trials import read_trials
 from saltus.investigations.table.wide import unfolded
+from saltus.investigations.table.written_cells import TrialsError, cell_problem
 
 TIMES = (
     ("12.70", "12.66", "-"),

@@ -23,7 +23,8 @@ from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
 from saltus.investigations.table.cells import typed_columns
 from saltus.investigations.table.links import Sources, linked_sources
-from saltus.investigations.table.trials import Trials, TrialsError, given_quantity
+from saltus.investigations.table.trials import Trials, given_quantity
+from saltus.investigations.table.written_cells import TrialsError
 from saltus.notebook.memory import remembered, remembered_last
 from saltus.notebook.trials import FREE
 

@@ -113,7 +113,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         load=read.load,
         example=read.example,
         names={"g": Naming(say("recipe.free-fall-acceleration"), "g", "m/s^2")}
-        | {n: Naming(k.name, k.symbol, k.unit) for n, k in read.names.items()},
+        | {n: Naming(k.name, k.symbol, k.unit, k.also) for n, k in read.names.items()},
         headline=read.headline,
         ends=read.ends,
         picture=read.picture,

@@ -254,6 +254,7 @@ class Naming(_Form):
     name: Text = ""
     symbol: SymbolText = ""
     unit: ShownUnitText = ""
+    also: Texts = ()
 
 
 class Choice(_Form):

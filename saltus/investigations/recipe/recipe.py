@@ -107,11 +107,14 @@ class Naming:
         See :func:`saltus.core.notation.boxes.read_symbol`; empty: it has none.
     unit : str
         Unit people use for it; empty: the SI unit.
+    also : tuple of str
+        Other words for it at the head of a column.
     """
 
     name: str = ""
     symbol: str = ""
     unit: str = ""
+    also: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -286,6 +289,11 @@ class Recipe:
             for n, column in self.columns.items()
             if n in self.names and self.names[n].unit and not column.optional
         }
+
+    def also(self, name: str) -> tuple[str, ...]:
+        """Other words for a name at the head of a column."""
+        known = self.names.get(name)
+        return known.also if known is not None else ()
 
     def unit_of(self, name: str) -> str:
         """The unit people use for a name; empty where that is the SI unit."""

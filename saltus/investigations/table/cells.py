@@ -17,7 +17,8 @@ from saltus.core.units import SECOND, UnitError, parse_unit
 from saltus.core.written import WrittenError, number
 from saltus.investigations.sentences import say
 from saltus.investigations.table.links import Sources, linked
-from saltus.investigations.table.trials import Trials, Typed, as_quantity, cell_problem, kind_of, read_trials
+from saltus.investigations.table.trials import Trials, Typed, as_quantity, kind_of, read_trials
+from saltus.investigations.table.written_cells import cell_problem
 from saltus.notebook.derived.times import hand_named
 
 if TYPE_CHECKING:

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.sentences import say
+from saltus.investigations.table.headers import plain_name
 from saltus.investigations.table.links import link_text, linked_in
-from saltus.investigations.table.wide import plain_name
 from saltus.investigations.view.table_view import table_columns
 from saltus.notebook.edits import trials as edits
 

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.entry import LARGEST, SMALLEST, entry, in_wanted, plain
+from saltus.core.entry import entry, in_wanted
 from saltus.core.lines.levels import group_levels
 from saltus.core.quantities import exact, family, measured
-from saltus.core.units import ONE, SECOND, Unit, UnitError, parse_unit
-from saltus.core.written import WrittenError
+from saltus.core.units import ONE, Unit, UnitError, parse_unit
 from saltus.investigations.sentences import say
-from saltus.investigations.table.wide import MEANS, WideError, as_it_is, is_no_value, plain_name, unfolded
+from saltus.investigations.table.headers import plain_name
+from saltus.investigations.table.wide import MEANS, WideError, as_it_is, unfolded
+from saltus.investigations.table.written_cells import TrialsError, numbers_of
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -30,28 +29,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-_WATCH = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d+)?)")
-_SHARED = re.compile(r"\s*([-+\u2212]?\d+(?:[.,]\d*)?)\s*/\s*(\d+(?:[.,]\d*)?)\s*")
 KEPT, LEFT_OUT = ("", "kept"), ("failed", "set-aside", "set aside")
-_PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
-
-
-class TrialsError(ValueError):
-    """A table of trials that cannot be used: which cell, what is expected there.
-
-    ``why``: without the place.
-    """
-
-    def __init__(self, message: str, why: str = "") -> None:
-        super().__init__(message)
-        self.why = why or message
-
-
-class NotANumberError(TrialsError):
-    """A cell that holds no number, or one of a size that cannot be meant."""
-
-
-_EXPONENT = re.compile(r"(?<=[\d.,])[eE](?=[-+\u2212]?\d)")
 
 
 @dataclass(frozen=True)
@@ -173,7 +151,7 @@ def read_trials(
     rows = len(table.rows)
     made: dict[str, Typed] = {}
     for wanted, column in recipe.columns.items():
-        found = given.get(wanted) or given.get(plain_name(recipe.title_of(wanted)))
+        found = given.get(wanted)
         if found is None:
             if column.default is not None:
                 filled = entry(column.default, column.unit, default_unit=column.unit_text)
@@ -214,7 +192,7 @@ def _typed(
         return Typed(texts, np.full(len(texts), math.nan), None, ONE)
     words_allowed = column.kind == "level"
     unit = _unit(name, title, unit_text, column.unit, column, free=words_allowed)
-    values, own = _numbers(name, title, texts, unit, words=words_allowed)
+    values, own = numbers_of(name, title, texts, unit, words=words_allowed)
     u = own
     if spread is not None:
         stated_unit = (
@@ -222,7 +200,7 @@ def _typed(
             if not spread[1]
             else _unit(name, spread[0], spread[1], column.unit, column, free=words_allowed)
         )
-        stated, _own = _numbers(
+        stated, _own = numbers_of(
             name, spread[0], tuple(c.strip() for c in spread[2]), stated_unit, words=False
         )
         if np.any(stated < 0):
@@ -249,90 +227,6 @@ def _unit(
             say("trials.wrong-unit", table=name, name=title, unit=written or "1", wanted=wanted.ascii)
         )
     return in_wanted(written or column.unit_text, factor, wanted), wanted
-
-
-def _numbers(
-    name: str, title: str, texts: tuple[str, ...], unit: tuple[float, Unit], *, words: bool
-) -> tuple[Array, Array | None]:
-    """Values and the uncertainties written in the cells themselves, SI."""
-    factor, wanted = unit
-    values, u = np.full(len(texts), math.nan), np.zeros(len(texts))
-    for i, text in enumerate(texts):
-        if not text or (not words and is_no_value(text)):
-            continue
-        if _PLAIN.fullmatch(text):
-            values[i] = plain(text) * factor
-            if values[i] and not SMALLEST <= abs(values[i]) <= 1 / SMALLEST:
-                raise NotANumberError(_no_number(name, i, title, text))
-            continue
-        if words:
-            continue
-        if (written := _as_people_write(text, wanted)) is not None:
-            values[i] = written[0] * (1.0 if written[1] else factor)
-            continue
-        bare = text.strip("'")
-        with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
-        try:
-            read = np.array(_entered(bare, wanted if with_unit else None))
-            values[i], u[i] = read if with_unit else read * factor
-        except WrittenError as error:
-            if not with_unit:
-                raise NotANumberError(_no_number(name, i, title, text)) from error
-            where = say("trials.place", table=name, line=i + 2, name=title)
-            raise TrialsError(f"{where}: {error}", str(error)) from error
-    return values, u if np.any(u > 0) else None
-
-
-def _as_people_write(text: str, wanted: Unit) -> tuple[float, bool] | None:
-    """A reading of a stopwatch, 1:02.4, in s (True); a time shared out, 61.3/10, in the column's unit."""
-    watch = _WATCH.fullmatch(text) if wanted == SECOND else None
-    if watch is not None:
-        return 60.0 * int(watch[1]) + plain(watch[2]), True
-    shared = _SHARED.fullmatch(text)
-    if shared is None or not plain(shared[2]):
-        return None
-    return plain(shared[1]) / plain(shared[2]), False
-
-
-@lru_cache(maxsize=50_000)
-def _entered(text: str, wanted: Unit | None) -> tuple[float, float]:
-    """Value and standard uncertainty of a cell as written; the same cells come again at every edit."""
-    read = entry(text, wanted)
-    return read.value, read.u or 0.0
-
-
-def cell_problem(text: str, column: Column, unit_text: str, title: str) -> str:
-    """Say in one sentence why a cell cannot be used; empty where it can."""
-    text = text.strip()
-    if not text or column.kind == "text" or is_no_value(text):
-        return ""
-    return _problem(text, column.kind, column.unit_text, unit_text or column.unit_text, title)
-
-
-@lru_cache(maxsize=50_000)
-def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str) -> str:
-    if _PLAIN.fullmatch(text):
-        size = abs(plain(text))
-        if size and not SMALLEST <= size <= LARGEST:
-            return say("trials.absurd", text=text[:20])
-        return ""
-    if kind != "number":
-        return ""
-    try:
-        factor, unit = parse_unit(unit_text)
-        wanted = parse_unit(wanted_text)[1]
-        _numbers(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
-    except NotANumberError:
-        return say("trials.no-number-write-example", text=text[:40])
-    except (UnitError, TrialsError, WrittenError) as error:
-        sentence = error.why if isinstance(error, TrialsError) else str(error)
-        return sentence[:1].upper() + sentence[1:]
-    return ""
-
-
-def _no_number(name: str, row: int, title: str, text: str) -> str:
-    words = "trials.line-too-small-too" if _PLAIN.fullmatch(text) else "trials.line-not-number"
-    return say(words, table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
 
 
 def kind_of(unit: Unit) -> Kind:

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.investigations.sentences import say
+from saltus.investigations.table.headers import plain_name, renamed
+from saltus.investigations.table.limits import with_limits
+from saltus.investigations.table.observers import side_by_side
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -47,11 +50,6 @@ class Unfolded:
     rows: tuple[int, ...]
 
 
-def plain_name(title: str) -> str:
-    """Give the name of a column as recipes write it: ``Hanging mass`` is ``hanging_mass``."""
-    return re.sub(r"[\s\-]+", "_", title.strip().lower())
-
-
 def is_no_value(text: str) -> bool:
     """Whether a cell says that there is no value."""
     return text.strip().lower() in NO_VALUE
@@ -75,6 +73,7 @@ def unfolded(name: str, columns: Columns, recipe: Recipe) -> Unfolded:
     WideError
         If the recipe measures more than one column and the headers do not say which, or their units differ.
     """
+    columns = side_by_side(with_limits(renamed(columns, recipe), recipe), recipe)
     columns = _with_levels(columns, recipe)
     trials = _trial_columns(columns, recipe)
     if not trials:

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Literal
 
 from saltus.core.notation.boxes import Box, Word
 from saltus.core.shown_unit import pretty_unit
-from saltus.core.statement import value_and_uncertainty
+from saltus.core.statement import unit_tail, value_and_uncertainty
 from saltus.core.units import Unit, UnitError, parse_unit
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.judgement.student import Verdict, checked
 from saltus.investigations.sentences import say
-from saltus.investigations.table.trials import cell_problem
+from saltus.investigations.table.written_cells import cell_problem
 from saltus.investigations.view.justified_digits import justified
 from saltus.investigations.view.naming import shown_unit, symbol_of, title_of
 from saltus.notebook.trials import FREE
@@ -203,10 +203,12 @@ def problem_of(evaluation: Evaluation, row: int, column: TableColumn) -> str:
 def group_title(evaluation: Evaluation, group: Group) -> str:
     """Name of a level with its units, such as ``0.600 m``."""
     levels = [c for c in table_columns(evaluation) if c.role == "level"]
+    there = [n for n in evaluation.recipe.level if n in evaluation.trials.columns]
+    texts = dict(zip(there, group.name, strict=False))
     words = [
-        f"{text} {c.unit}".strip() if text else say("table-view.not-typed", title=c.title)
-        for text, c in zip(group.name, levels, strict=False)
-        if text or len(levels) == 1
+        text + unit_tail(c.unit) if text else say("table-view.not-typed", title=c.title)
+        for c in levels
+        if (text := texts.get(c.name, "")) or len(levels) == 1
     ]
     return ", ".join(words) if levels else say("table-view.all-trials")
 

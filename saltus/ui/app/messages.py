@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QElapsedTimer, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout
 
 from saltus.core.wording import _, one_line
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
     from saltus.ui.desk.task import Task
 
-NOTE_MS, WARN_MS = 4000, 12000
+NOTE_MS, WARN_MS, JUST_NOW_MS = 4000, 12000, 300
 
 
 class _Over(QFrame):
@@ -63,9 +63,16 @@ class MessageBar(_Over):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
+        self._since = QElapsedTimer()
+
+    def leave(self) -> None:
+        """Go with the stage it was said on; what was said just now belongs to the stage that opens."""
+        if self.isVisible() and self._since.elapsed() > JUST_NOW_MS:
+            self.hide()
 
     def say(self, sentence: str, kind: str) -> None:
         """Show a sentence; ``warn`` stays longer."""
+        self._since.start()
         self._words.setText(one_line(sentence))
         self._words.setStyleSheet(
             f"color: {theme.tokens['warn' if kind == 'warn' else 'ink']}; font-weight: 600"

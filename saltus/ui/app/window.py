@@ -225,6 +225,8 @@ class Window(StagesOnDemand, QMainWindow):
         if name not in ("start", "gallery") and not (self.works and self.desk.session.opened):
             return
         stage: QWidget = getattr(self, name)
+        if "messages" in vars(self) and name != self.stage:
+            self.messages.leave()
         if name not in self._rooms:
             self._rooms[name] = Reach(stage)
             self._stack.addWidget(self._rooms[name])

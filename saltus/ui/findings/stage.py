@@ -14,6 +14,8 @@ from saltus.core.wording import _
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
 from saltus.exchange.trials_sheet import sheet_of
+from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.next_step import next_question
 from saltus.notebook.edits import takes as edits
 from saltus.printing import sheet_document
 from saltus.printing.pictures import write_marked_frame
@@ -329,4 +331,7 @@ class FindingsStage(Stage):
             )
         if self.of_trials and not self._desk.notebook.findings.claims:
             return _("Say what you claim and what it rests on, then save the sheet as PDF.")
+        evaluation = evaluate(self._desk.notebook) if self.of_trials else None
+        if self._desk.notebook.who and evaluation is not None and (asked := next_question(evaluation)):
+            return asked
         return _("Say who measured and what you saw, then save the sheet as PDF.")

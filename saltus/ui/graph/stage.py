@@ -21,6 +21,7 @@ from saltus.exchange.pictured import picture_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.naming import axis_unit, formula_words, shown_unit, title_of
+from saltus.investigations.view.next_step import next_on_graph
 from saltus.investigations.view.plots import (
     axes_of,
     base_column,
@@ -56,6 +57,7 @@ from saltus.ui.kit.widgets import (
     CheckLine,
     Facts,
     Field,
+    Group,
     button,
     clear_layout,
     label,
@@ -136,10 +138,12 @@ class GraphStage(Stage):
         self._column.addStretch(1)
 
     def _build_lines(self) -> None:
-        self._column.addWidget(label(_("Lines on the graph"), "heading"))
+        self._of_line = Group()
+        part = self._of_line.column
+        part.addWidget(label(_("Lines on the graph"), "heading"))
         line = row(label(_("Series by")), self.by)
         line.setStretch(1, 1)
-        self._column.addLayout(line)
+        part.addLayout(line)
         self.band = CheckLine(_("95 % band of the line"))
         self.extremes = CheckLine(_("Steepest and shallowest (below)"))
         self.other = CheckLine(_("Line forced through zero"))
@@ -147,15 +151,16 @@ class GraphStage(Stage):
         self.band.box.setChecked(True)
         for one in (self.band, self.extremes, self.other):
             one.box.toggled.connect(lambda _on: self.refresh())
-            self._column.addWidget(one)
+            part.addWidget(one)
         self.hand.box.toggled.connect(self._draw_by_hand)
-        self._column.addWidget(self.hand)
+        part.addWidget(self.hand)
         self.read = Field(_("Read off at this upright value"))
         self.read.setPlaceholderText(_("Read off: type an upright value, such as 2.4(1)"))
         self.read.entered.connect(self._read_at)
         self._read_words = label("", "note", wrap=True)
-        self._column.addWidget(self.read)
-        self._column.addWidget(self._read_words)
+        part.addWidget(self.read)
+        part.addWidget(self._read_words)
+        self._column.addWidget(self._of_line)
         self._straight_title = label(_("Which plot is straight?"), "heading")
         self._straight = QVBoxLayout()
         self._straight.setSpacing(0)
@@ -263,17 +268,18 @@ class GraphStage(Stage):
         graph = pictured[0] if pictured is not None else graph
         self._caption.setText(pictured[1] if pictured is not None else "")
         self._caption.setVisible(pictured is not None)
-        words = plot.trouble or _("Two levels are enough to see a line; five to trust it.")
+        words = plot.trouble or _("Nothing to draw yet.")
         if not evaluation.rows and plot.x:
-            words = _("{y} against {x}. Two levels are enough to see a line; five to trust it.").format(
+            words = _("{y} against {x} will stand here: two levels make a line, five one to trust.").format(
                 y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
             )
+        self._of_line.setVisible(bool(plot.x))
         self.view.show_graph(graph, words, corners)
         self._show_line(evaluation, plot)
         self._show_compared(evaluation)
         self._show_straight(evaluation, plot)
         self.statement.show_results(evaluation)
-        self.next.say(self._next_step(evaluation, plot))
+        self.next.say(next_on_graph(evaluation, drawn=graph is not None))
 
     def _show_nothing(self) -> None:
         self._line.show_rows(())
@@ -397,13 +403,3 @@ class GraphStage(Stage):
             )
         self._read_words.setText(words)
         self._read_words.setVisible(bool(words))
-
-    def _next_step(self, evaluation: Evaluation, plot: Plotted) -> str:
-        if evaluation.outcome is None:
-            return evaluation.trouble
-        if not plot.series and plot.trouble:
-            return _("Choose two columns above to see them against each other.")
-        levels = len(evaluation.groups) if evaluation.recipe.level else len(evaluation.rows)
-        if levels < 5:
-            return _("Two levels are enough to see a line; five to trust it.")
-        return _("Say on Findings what you claim, and what it rests on.")

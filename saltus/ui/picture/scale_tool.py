@@ -37,6 +37,8 @@ class ScaleTool(QObject):
     """
 
     movedHandle = pyqtSignal(object)
+    laid = pyqtSignal()
+    """A reference length was laid with the mouse: what comes next is to type it."""
 
     def __init__(self, view: PictureView) -> None:
         super().__init__()
@@ -124,14 +126,17 @@ class ScaleTool(QObject):
         handle, self._dragging = self._dragging, None
         preview, self._preview = self._preview, None
         self.movedHandle.emit(None)
+        new = False
         if handle is None or preview is None:
             return
         if handle == "new":
             if math.hypot(at.x() - self._anchor.x(), at.y() - self._anchor.y()) < SHORTEST:
                 return
-            handle = "end"
+            handle, new = "end", True
         words = _("lay the reference length") if handle in ("start", "end") else _("place the axes")
         self._view.desk.edit(words, preview)
+        if new:
+            self.laid.emit()
 
     def _moved(self, handle: str, place: QPointF) -> Notebook:
         """The notebook with a handle at a place."""

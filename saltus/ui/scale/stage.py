@@ -52,6 +52,7 @@ class ScaleStage(Stage):
         self._build_column()
         self._build_tools()
         tool.movedHandle.connect(self._follow_handle)
+        tool.laid.connect(self._ask_length)
         self.listen()
 
     def _build_tools(self) -> None:
@@ -135,10 +136,10 @@ class ScaleStage(Stage):
         card.column.addLayout(row(label(_("Reference length"), "heading"), self._remove, stretch=1))
         card.add(self._laid)
         self.length = Field(_("Length"), 106)
-        self.length.setPlaceholderText(_("1.000 m"))
+        self.length.setPlaceholderText(_("such as 1 m"))
         self.length.entered.connect(lambda _text: self._type_length())
         self.spread = Field(_("Uncertainty, 95 %"), 106)
-        self.spread.setPlaceholderText(_("0.001 m"))
+        self.spread.setPlaceholderText(_("such as 1 mm"))
         self.spread.entered.connect(lambda _text: self._type_length())
         self.ends = Field(_("Placing an end, standard uncertainty"), 106)
         self.ends.entered.connect(self._type_ends)
@@ -297,6 +298,11 @@ class ScaleStage(Stage):
         self._desk.edit(_("place the axes"), notebook)
 
     # -- showing -------------------------------------------------------------------------------------
+
+    def _ask_length(self) -> None:
+        """Put the keyboard where the length is typed."""
+        self.length.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.length.selectAll()
 
     def _follow_handle(self, place: QPointF | None) -> None:
         self.loupe.look_at(place)

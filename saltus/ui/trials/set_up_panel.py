@@ -58,6 +58,11 @@ class SetUpPanel(Panel):
                 self.column.addWidget(MarkLabel("look", text, quiet=True))
             words = _("Local rules and the responsible teacher decide.")
             self.column.addWidget(label(words, "note", wrap=True))
+        for title, key in ((_("Kept the same"), "same"), (_("Who does what"), "roles")):
+            if texts.get(key):
+                self.column.addWidget(label(title, "heading"))
+                for text in texts[key]:
+                    self.column.addWidget(label(f"{text[:1].upper()}{text[1:]}", "", wrap=True))
         if texts["steps"]:
             self.column.addWidget(label(_("Steps"), "heading"))
             for i, text in enumerate(texts["steps"], 1):

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
+from saltus.core.shown_unit import pretty_unit
 from saltus.core.statement import value_and_uncertainty, written_number
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
@@ -267,8 +268,10 @@ class GivensPanel(Panel):
                 self.column.addWidget(box)
             else:
                 field = Field(title)
-                example = given.default or f"1.00 ± 0.01 {given.unit_text}".strip()
-                field.setPlaceholderText(given.default or _("such as {example}").format(example=example))
+                usual = pretty_unit(evaluation.recipe.unit_of(name) or given.unit_text)
+                example = given.default or f"1.00 ± 0.01 {usual}".strip()
+                words = _("{value}, unless typed") if given.default else _("such as {value}")
+                field.setPlaceholderText(words.format(value=example))
                 field.entered.connect(partial(self._type, name))
                 self.fields[name] = field
                 self.column.addWidget(field)

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.wording import _, plural
 from saltus.investigations.engine.evaluation import evaluate
+from saltus.investigations.view.next_step import next_on_trials
 from saltus.investigations.view.table_view import is_hidden
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import FREE
@@ -307,7 +308,7 @@ class TrialsStage(Stage):
         self.givens.show_givens(evaluation)
         self.set_up.show_set_up(evaluation)
         self._show_side()
-        self.next.say(self._next_step(evaluation))
+        self.next.say(next_on_trials(evaluation))
 
     def _words(self, evaluation: Evaluation | None) -> str:
         if evaluation is None:
@@ -320,30 +321,6 @@ class TrialsStage(Stage):
             ]
         )
         return made.replace(" ·  ·", " ·").strip(" ·")
-
-    def _next_step(self, evaluation: Evaluation) -> str:
-        if not evaluation.rows:
-            names = [c.title for c in self.table.rows.columns if c.role == "level"]
-            if names:
-                return _("Press New level, type {name}, then what you measure. Enter goes down.").format(
-                    name=names[0]
-                )
-            if evaluation.table.investigation == FREE and not evaluation.table.own:
-                return _("Add your columns first: what you vary, what you measure. More… has them.")
-            return _("Press New trial and type what you measured. Enter goes down, Tab to the side.")
-        if evaluation.cell_problems:
-            return plural(
-                "{n} cell needs a look: it is marked; hover or take it in hand to see why.",
-                "{n} cells need a look: they are marked; hover or take one in hand to see why.",
-                len(evaluation.cell_problems),
-            )
-        if evaluation.outcome is None:
-            return evaluation.trouble
-        if evaluation.recipe.level and len(evaluation.groups) < 2:
-            return _("Two levels are enough to see a line; five to trust it.")
-        if evaluation.headline is None:
-            return _("Go on: there is no result yet.")
-        return _("See the graph: what the line says, and what it is compared with.")
 
     def _show_side(self) -> None:
         evaluation = evaluate(self._desk.notebook)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QKeySequence
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView
 
+from saltus.core.notation.line import as_text
 from saltus.core.wording import _
-from saltus.exchange.clipping import grid_of, text_of
-from saltus.notebook.edits import trials as edits
+from saltus.investigations.view.naming import equation
 from saltus.ui.kit.scaling import scaled
+from saltus.ui.trials.cell_actions import CellActions
 from saltus.ui.trials.delegate import HEIGHTS, STRIP_WIDE, TrialsDelegate, draw_ghost
 from saltus.ui.trials.header import TrialsHeader
 from saltus.ui.trials.lines import KEPT, NAME, SPREAD
@@ -23,7 +24,6 @@ if TYPE_CHECKING:
 
     from saltus.ui.desk.desk import Desk
 
-MOST_PASTED = 20_000
 COLUMN_WIDE, NAME_WIDE, KEPT_WIDE = 94, 84, 62
 NARROW, STRIP_LEAST = 74, 190
 """No column of numbers is narrower, and no strip, px."""
@@ -43,6 +43,7 @@ class TrialsTable(QTableView):
         self._delegate = TrialsDelegate(self.rows)
         self.setItemDelegate(self._delegate)
         self._head = TrialsHeader(self.rows)
+        self.cells = CellActions(self, desk)
         self.setHorizontalHeader(self._head)
         self.setAccessibleName(_("Table of trials"))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -216,19 +217,36 @@ class TrialsTable(QTableView):
         index, key = self.currentIndex(), event.key()
         line = self.rows.line_at(index)
         if event.matches(QKeySequence.StandardKey.Copy):
-            self.copy()
+            self.cells.copy()
         elif event.matches(QKeySequence.StandardKey.Paste):
-            self.paste()
+            self.cells.paste()
         elif key == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
-            self.fill_down()
+            self.cells.fill_down()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.clear()
+            self.cells.clear()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers():
             self.edit(index) if self.rows.is_typed(index) else self._open_if_level(index)
         elif key == Qt.Key.Key_Space and line is not None and line.kind == "level":
             self.toggle(index.row())
+        elif event.text().strip() and line is not None and self._is_worked_out(index):
+            self._say_worked_out(index)
         else:
             super().keyPressEvent(event)
+
+    def _is_worked_out(self, index: QModelIndex) -> bool:
+        column = self.rows.column_at(index.column())
+        return column is not None and column.role == "derived" and not self.rows.is_typed(index)
+
+    def _say_worked_out(self, index: QModelIndex) -> None:
+        """Say what a cell follows from that somebody types in."""
+        column, evaluation = self.rows.column_at(index.column()), self.rows.evaluation
+        if column is None or evaluation is None:
+            return
+        words = _("{title} is worked out: {formula}. Type into the columns it follows from.").format(
+            title=column.title[:1].upper() + column.title[1:],
+            formula=as_text(equation(evaluation, column.name, column.formula)),
+        )
+        self._desk.said.emit(words, "note")
 
     def _open_if_level(self, index: QModelIndex) -> None:
         line = self.rows.line_at(index)
@@ -294,49 +312,13 @@ class TrialsTable(QTableView):
 
     # -- cells of a spreadsheet ----------------------------------------------------------------------
 
-    def _block(self) -> tuple[list[int], list[int]]:
+    def block(self) -> tuple[list[int], list[int]]:
         """Lines and columns of the chosen cells."""
         selection = self.selectionModel()
         indexes = selection.selectedIndexes() if selection is not None else []
         return sorted({i.row() for i in indexes}), sorted({i.column() for i in indexes})
 
-    def copy(self) -> None:
-        """Copy the chosen cells as a spreadsheet takes them."""
-        lines, columns = self._block()
-        words = [[self.rows.words(self.rows.index(r, c)) for c in columns] for r in lines]
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None and words:
-            clipboard.setText(text_of(words))
-
-    def paste(self) -> None:
-        """Put cells from a spreadsheet in from the cell in hand on; trials are added as needed."""
-        clipboard = QGuiApplication.clipboard()
-        grid = grid_of(clipboard.text()) if clipboard is not None else []
-        index = self.currentIndex()
-        if not grid or not index.isValid() or self.rows.evaluation is None:
-            return
-        if len(grid) * len(grid[0]) > MOST_PASTED:
-            self._desk.said.emit(_("Too many cells at once: import the file instead."), "warn")
-            return
-        columns = [c for c in range(index.column(), len(self.rows.layout)) if self._pasted_into(c)]
-        names = [self.rows.layout[c] for c in columns]
-        trials = [self.rows.trial_at(self.rows.index(i, 0)) for i in range(index.row(), len(self.rows.lines))]
-        ids = [t.id for t in trials if t is not None]
-        level = self._level_cells(index)
-        missing = max(len(grid) - len(ids), 0)
-        notebook, made = edits.add_trials(self._desk.notebook, [level] * missing, ids[-1] if ids else None)
-        cells = {
-            (trial_id, name): text
-            for trial_id, row in zip([*ids, *made], grid, strict=False)
-            for name, text in zip(names, row, strict=False)
-        }
-        self._desk.edit(_("paste into the table"), edits.set_cells(notebook, cells))
-
-    def _pasted_into(self, place: int) -> bool:
-        column = self.rows.column_at(place)
-        return column is not None and (column.role != "derived")
-
-    def _level_cells(self, index: QModelIndex) -> dict[str, str]:
+    def level_cells(self, index: QModelIndex) -> dict[str, str]:
         """Cells of a new trial at the level in hand."""
         group, evaluation = self.rows.group_at(index), self.rows.evaluation
         if group is None or evaluation is None:
@@ -351,31 +333,7 @@ class TrialsTable(QTableView):
             index = self.rows.index(len(self.rows.lines) - 1, 0)
         group, evaluation = self.rows.group_at(index), self.rows.evaluation
         last = evaluation.rows[group.rows[-1]].id if group is not None and evaluation is not None else None
-        return self._level_cells(index), last
-
-    def fill_down(self) -> None:
-        """Repeat the uppermost of the chosen cells in all below it."""
-        lines, columns = self._block()
-        trials = [t for r in lines if (t := self.rows.trial_at(self.rows.index(r, 0))) is not None]
-        names = [self.rows.layout[c] for c in columns if self._pasted_into(c)]
-        if len(trials) < 2 or not names:
-            self._desk.said.emit(_("Choose a cell and those below it, then fill down."), "note")
-            return
-        first = trials[0]
-        cells = {(t.id, n): first.cells.get(n, "") for t in trials[1:] for n in names}
-        self._desk.edit(_("fill down"), edits.set_cells(self._desk.notebook, cells))
-
-    def clear(self) -> None:
-        """Empty the chosen cells; rows in which nothing was typed go."""
-        lines, columns = self._block()
-        trials = [t for r in lines if (t := self.rows.trial_at(self.rows.index(r, 0))) is not None]
-        names = [self.rows.layout[c] for c in columns if self._pasted_into(c)]
-        blank = [t.id for t in trials if not t.cells and not t.reason]
-        cells = {(t.id, n): "" for t in trials for n in names if t.cells.get(n)}
-        notebook = edits.set_cells(self._desk.notebook, cells)
-        if not cells:
-            notebook = edits.remove_empty(notebook, blank)
-        self._desk.edit(_("empty cells"), notebook)
+        return self.level_cells(index), last
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         super().mousePressEvent(event)
