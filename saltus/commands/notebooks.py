@@ -102,7 +102,7 @@ def report(notebook: Path, take_name: str | None, output: Path) -> None:
                 "saltus:", _("the film is not at hand: the sheet goes without its picture"), file=sys.stderr
             )
     if ending == ".pdf":
-        sheet_document.write_pdf(sheet_document.sheet_document(sheet, take, picture), output, sheet.title)
+        sheet_document.write_pdf(sheet_document.sheet_pages(sheet, take, picture), output, sheet.title)
     elif ending == ".html":
         sheet_document.write_html(sheet, take, picture, output)
     else:
@@ -151,18 +151,18 @@ def export(
 
 
 def _write_graph(document: Notebook, take: Take | None, output: Path) -> None:
-    from saltus.printing import headless, sheet_document  # noqa: PLC0415  loads Qt
+    from saltus.printing import figures, headless  # noqa: PLC0415  loads Qt
 
     application = headless.headless_application()
     sheet = sheet_of(document, take, of_trials=take is None)
-    figure = sheet_document.graph_figure(sheet)
+    figure = figures.graph_figure(sheet)
     if figure is None:
         raise NotebookError(
             _("The take “{name}” has no segment to draw yet.").format(name=take.name)
             if take is not None
             else _("The trials give no graph yet: {why}").format(why=sheet.missing)
         )
-    sheet_document.write_figure(figure, output)
+    figures.write_figure(figure, output)
     del application
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from saltus.core.coverage import NORMAL_95
 from saltus.core.sentences import say
-from saltus.core.units import ONE, Unit, UnitError, parse_unit
+from saltus.core.units import ONE, Unit, UnitError, parse_unit, tells_turns
 from saltus.core.written import LONGEST, WrittenError, last_place
 
 if TYPE_CHECKING:
@@ -197,8 +197,7 @@ def in_wanted(name: str, factor: float, wanted: Unit) -> float:
     float
         SI units in one of it, where 2π rad a turn are counted if an angular speed is wanted.
     """
-    turning = name.strip() in ("rpm", "turns/min", "rev/min", "r/min")
-    return factor * 2 * math.pi if turning and wanted.exponents[-1] == 1 else factor
+    return factor * 2 * math.pi if tells_turns(name) and wanted.exponents[-1] == 1 else factor
 
 
 def given(text: str) -> tuple[str, str]:

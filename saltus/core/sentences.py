@@ -166,6 +166,7 @@ say = Sentences(
         "series.slope-needs-values-two": "A slope needs values at two times at least: choose a longer stretch.",
         "series.no-value-lies-quiet": "No value lies in the quiet stretch: choose a longer one.",
         # units
+        "units.two-meanings": "“{unit}” can mean {one} or {other}: write one of these.",
         "units.unknown": "“{unit}” is not a unit Saltus knows. Write for example m, cm or mm.",
         # written
         "number.no-number": "“{text}” is not a number. Type for example 1.5.",

@@ -157,6 +157,7 @@ _NAMES: dict[str, tuple[float, Unit]] = {
     "deg": (_TURN / 360, RADIAN),
     "°": (_TURN / 360, RADIAN),
     "rpm": (1 / 60, unit(s=-1)),
+    "rps": (1.0, unit(s=-1)),
     "%": (0.01, ONE),
 }
 _WITH_PREFIX = ("m", "g", "s", "A", "N", "J", "W", "Pa", "Hz", "L", "l", "rad")
@@ -171,8 +172,16 @@ _WORDS = {
     "gcm^2": "g cm^2", "gcm²": "g cm^2", "ms-1": "m/s", "ms^-1": "m/s", "ms⁻¹": "m/s", "ms-2": "m/s^2",
     "ms^-2": "m/s^2", "ms⁻²": "m/s^2", "rads-1": "rad/s", "rads^-1": "rad/s", "rads⁻¹": "rad/s",
     "rads-2": "rad/s^2", "rads^-2": "rad/s^2",
-    "turns/min": "rpm", "rev/min": "rpm", "r/min": "rpm", "1": "", "-": "", "–": "",
+    "turns/min": "rpm", "rev/min": "rpm", "r/min": "rpm", "revs/min": "rpm", "turns per minute": "rpm",
+    "RPS": "rps", "rev/s": "rps", "revs/s": "rps", "turns/s": "rps", "turn/s": "rps", "cycles/s": "rps",
+    "cycle/s": "rps", "r/s": "rps", "turns per second": "rps", "1": "", "-": "", "–": "",
 }  # fmt: skip
+_TURNS = ("rpm", "rps")
+_TWO_MEANINGS = {"ms2": ("m/s^2", "ms^2"), "ms²": ("m/s^2", "(ms)^2"), "ms^2": ("m/s^2", "(ms)^2"),
+                 "mS": ("ms", "S"), "cms2": ("cm/s^2", "(cm s)^2"), "cms^2": ("cm/s^2", "(cm s)^2"),
+                 "M": ("m", "Mm")}  # fmt: skip
+"""Spellings with two sensible meanings: nobody is read as meaning one of them."""
+_TIMES_POWER = re.compile(r"[x×·*]?\s*10\^?([-+]?\d{1,2})\s*[·*]?\s*(?=\D|$)(.*)")
 _FACTOR = re.compile(r"([A-Za-zµμ°%]+|1)(?:\^?\(?([-+]?\d)\)?)?")
 _RAISED = str.maketrans("⁻⁺⁰¹²³⁴⁵⁶⁷⁸⁹", "-+0123456789")
 _SPELLING = re.compile(r"(?=.{1,40}$)[A-Za-zµμΩ°%]+(?:\^-?\d|[²³])?(?:[*/·][A-Za-zµμΩ°%]+(?:\^-?\d|[²³])?)*")
@@ -221,6 +230,12 @@ def _product(written: str) -> tuple[float, Unit] | None:
     return factor, made
 
 
+def tells_turns(written: str) -> bool:
+    """Whether a unit counts turns in a time: as an angular speed each of them is 2π rad."""
+    name = _WORDS.get(written.strip(), written.strip())
+    return name in _TURNS or (name.endswith("Hz") and _named(name) is not None)
+
+
 @lru_cache(maxsize=512)
 def parse_unit(written: str) -> tuple[float, Unit]:
     """Read a unit as people write it.
@@ -243,6 +258,14 @@ def parse_unit(written: str) -> tuple[float, Unit]:
         If the unit is not known, with what to type instead.
     """
     name = written.strip()
+    if name in _TWO_MEANINGS:
+        one, other = _TWO_MEANINGS[name]
+        raise UnitError(say("units.two-meanings", unit=name, one=one, other=other))
+    powered = _TIMES_POWER.fullmatch(name.translate(_RAISED)) if len(name) <= LONGEST else None
+    if powered is not None and powered[1]:
+        factor, rest = parse_unit(powered[2])
+        return 10.0 ** int(powered[1]) * factor, rest
+    name = name.removesuffix(".")
     ours = _product(name) if len(name) <= LONGEST else None
     if ours is not None:
         return ours

@@ -41,6 +41,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
     from saltus.core.budget import Contribution
+    from saltus.core.notation.boxes import Box
     from saltus.core.quantity import Quantity
     from saltus.core.shown_unit import ShownUnit
     from saltus.investigations.view.substitution import Worked
@@ -53,18 +54,19 @@ SMALLEST_SHARE = 0.005
 
 @dataclass(frozen=True)
 class Result:
-    """The headline: symbol, statement at 95 %, and what it is in words."""
+    """The headline: symbol, statement at 95 %, what it is in words, and its symbol as it is set."""
 
     symbol: str
     text: str
     words: str
+    box: Box | None = None
 
 
 @dataclass(frozen=True)
 class Grid:
-    """A small table: headings and rows of text; a heading may be a symbol with unit."""
+    """A small table: headings and rows of text; a heading may be set, such as a symbol with its unit."""
 
-    head: tuple[str, ...]
+    head: tuple[str | Box, ...]
     rows: tuple[tuple[str, ...], ...]
     note: str = ""
 
@@ -100,6 +102,14 @@ class Sheet:
         What stands after these.
     missing : str
         What to do while there is no result.
+    equations : tuple of Worked
+        How the result follows.
+    readings_words : str
+        Caption of the readings.
+    span : Span or None
+        Where the result lies between what it could be.
+    alike : bool
+        Whether ``residuals`` is a graph beside the first, not what the fit leaves.
     """
 
     title: str
@@ -120,6 +130,25 @@ class Sheet:
     remarks: str = ""
     sections: tuple[Section, ...] = ()
     missing: str = ""
+    equations: tuple[Worked, ...] = ()
+    readings_words: str = ""
+    span: Span | None = None
+    alike: bool = False
+
+
+@dataclass(frozen=True)
+class Span:
+    """Where a result lies between what it could be, in the unit it is shown in.
+
+    ``words`` say what the lower and the upper end would mean.
+    """
+
+    value: float
+    half: float
+    low: float
+    high: float
+    words: tuple[str, str]
+    unit: str = ""
 
 
 def take_facts(take: Take) -> Grid:

@@ -8,34 +8,49 @@ from typing import TYPE_CHECKING
 
 from saltus.core.budget import budget
 from saltus.core.lines.straight import Line
+from saltus.core.notation.boxes import Row, Word
+from saltus.core.notation.line import as_text
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.motion_sections import log_section, motion_sections
+from saltus.exchange.pictured import picture_of
 from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
+from saltus.exchange.span import span_of
 from saltus.exchange.timing_section import timing_result, timing_section
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.evidence import support
-from saltus.investigations.view.naming import formula_words, named_sources, shown_unit, stated_value
+from saltus.investigations.view.naming import (
+    equation,
+    formula_words,
+    named_sources,
+    short_box,
+    shown_unit,
+    stated_value,
+    titled,
+)
 from saltus.investigations.view.plots import plotted
-from saltus.investigations.view.substitution import substitution
+from saltus.investigations.view.substitution import Worked, substitution
 from saltus.investigations.view.table_view import (
     cell_words,
     group_title,
     mean_words,
     table_columns,
 )
-from saltus.investigations.view.verdicts import line_rows, line_sentences, result_rows
+from saltus.investigations.view.verdicts import line_rows, line_sentences, meaning, result_rows
 
 if TYPE_CHECKING:
+    from saltus.core.notation.boxes import Box
     from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.comparisons import Verdict
     from saltus.investigations.view.plots import Plotted
+    from saltus.investigations.view.table_view import TableColumn
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.trials import Instrument
 
 MOST_DOUBTS = 8
-MOST_LEVELS, MOST_COLUMNS = 16, 6
+MOST_LEVELS, MOST_COLUMNS, MOST_EQUATIONS, SHORT_TITLE = 16, 6, 4, 14
 
 
 def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
@@ -44,11 +59,13 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
     Parameters
     ----------
     notebook : Notebook
-    worked : Worked
+    evaluation : Evaluation
         Its table, worked out.
     """
     plot = plotted(evaluation)
-    graph = graph_of(evaluation, plot)
+    graph, words = graph_of(evaluation, plot), _chart_words(evaluation, plot)
+    pictured = picture_of(evaluation) if graph is None else None
+    shown, words = pictured if pictured is not None else (graph, words)
     parts = [notebook.who, evaluation.recipe.title if evaluation.recipe.title != notebook.title else ""]
     found = evaluation.headline
     q = found[1] if found is not None else None
@@ -59,10 +76,15 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
         byline=" · ".join(p for p in [*parts, _counts(evaluation)] if p),
         result=_result(evaluation, plot),
         method=tuple(_method(notebook, evaluation)),
-        chart=graph.chart if graph is not None else None,
-        residuals=graph.residuals if graph is not None else None,
-        chart_words=_chart_words(evaluation, plot) if graph is not None else "",
+        equations=tuple(_equations(evaluation)),
+        chart=shown.chart if shown is not None else None,
+        residuals=shown.residuals if shown is not None else None,
+        alike=shown is not None and shown.alike,
+        chart_words=f"{words} {_('Simulated data.')}" if evaluation.table.simulated else words,
         readings=_levels(evaluation),
+        readings_words=_("Means of each level, with their 95 % half widths.")
+        if evaluation.recipe.level
+        else _("The trials as they were read, and what follows from each."),
         parameters=Grid((), tuple(line_rows(evaluation, plot.fit))) if graph is not None else None,
         budget=budget_grid(q, shown_unit(evaluation, found[0], q.unit), lines)
         if told and q is not None and found is not None
@@ -72,7 +94,22 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
         remarks=notebook.remarks,
         sections=tuple(s for s in _sections(notebook, evaluation) if s.lines),
         missing=evaluation.trouble or _("No result yet: fill the table of trials."),
+        span=span_of(evaluation),
     )
+
+
+def _equations(evaluation: Evaluation) -> list[Worked]:
+    """How what is worked out follows: derived columns, then the results."""
+    columns = [c for c in table_columns(evaluation) if c.role == "derived" and c.formula][:MOST_EQUATIONS]
+    said: dict[str, Worked] = {}
+    for column in columns:
+        made = Worked("", equation(evaluation, column.name, column.formula))
+        said.setdefault(as_text(made.equation), made)
+    found = evaluation.headline
+    from_line = meaning(evaluation, found[0]) if found is not None and evaluation.recipe.fits else None
+    if from_line is not None:
+        said.setdefault(as_text(from_line), Worked("", from_line))
+    return list(said.values())
 
 
 def sheet_of(notebook: Notebook, take: Take | None, *, of_trials: bool) -> Sheet:
@@ -99,30 +136,29 @@ def _result(evaluation: Evaluation, plot: Plotted) -> Result | None:
     if found is None:
         return None
     name, q = found
-    words = ""
+    title = evaluation.recipe.title_of(name)
+    words = title
     if isinstance(plot.fit, Line) and "slope" in str(evaluation.recipe.results.get(name, "")):
-        words = _("from the slope of {y} against {x}").format(
-            y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
+        words = _("{title}, from the slope of {y} against {x}").format(
+            title=title, y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
         )
     if evaluation.table.simulated:
-        words = f"{words}, " if words else ""
-        words += _("from simulated trials: not a measurement")
-    text = stated_result(evaluation, name, q)
-    return Result(evaluation.recipe.title_of(name), text.strip(), words)
+        words += ", " + _("from simulated trials: not a measurement")
+    return Result(title, stated_result(evaluation, name, q).strip(), words, short_box(evaluation, name))
 
 
 def _method(notebook: Notebook, evaluation: Evaluation) -> list[str]:
     texts = evaluation.recipe.texts
-    out = [evaluation.recipe.question]
     levels = [c.title for c in table_columns(evaluation) if c.role == "level"]
-    if levels:
-        out.append(
-            _("Varied: {varied}, {n} levels; measured: {measured}.").format(
-                varied=", ".join(levels),
-                n=len(evaluation.groups),
-                measured=", ".join(texts["measured"]),
-            )
+    done = [evaluation.recipe.question]
+    if levels and len(evaluation.groups) > 1:
+        done.append(
+            _("Varied: {varied}, {n} levels.").format(varied=", ".join(levels), n=len(evaluation.groups))
         )
+    measured, same = (", ".join(texts.get(key, ())) for key in ("measured", "same"))
+    done += [_("Measured: {words}.").format(words=measured)] if measured else []
+    done += [_("Kept the same: {words}.").format(words=same)] if same else []
+    out = [" ".join(done)]
     for status, words in (
         ("failed", plural("{n} trial failed", "{n} trials failed", _count(evaluation, "failed"))),
         ("set-aside", plural("{n} trial set aside", "{n} trials set aside", _count(evaluation, "set-aside"))),
@@ -137,6 +173,8 @@ def _method(notebook: Notebook, evaluation: Evaluation) -> list[str]:
     ]
     if read:
         out.append(_("Read with: {instruments}.").format(instruments="; ".join(read)))
+    if texts.get("roles"):
+        out.append(_("Who did what: {words}").format(words=" ".join(texts["roles"])))
     return out
 
 
@@ -160,13 +198,13 @@ def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
 
 
 def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:
+    if not plot.x:
+        return ""
     words = _("{y} against {x} with the fitted line; below, measured minus fitted. Bars: 95 %.").format(
         y=formula_words(evaluation, plot.y), x=formula_words(evaluation, plot.x)
     )
     if plot.aside:
         words += " " + _("Open points do not count.")
-    if evaluation.table.simulated:
-        words += " " + _("Simulated data.")
     return words
 
 
@@ -192,17 +230,40 @@ def _levels(evaluation: Evaluation) -> Grid | None:
         left = len(evaluation.rows) - len(rows)
     if not rows:
         return None
-    head = (*(c.heading for c in columns), _("kept"))
+    head = (*(_head(c) for c in columns), _("kept"))
     return Grid(head, tuple(rows), _("{n} more in the notebook.").format(n=left) if left else "")
+
+
+def _head(column: TableColumn) -> Box:
+    """Name, symbol and unit of a column: a long name leaves itself to the symbol."""
+    unit = Word(f" / {column.unit}" if column.unit else "")
+    if not column.has_symbol:
+        return Word(column.heading)
+    short = len(column.title) <= SHORT_TITLE
+    return Row((Word(f"{column.title} "), column.symbol, unit)) if short else Row((column.symbol, unit))
 
 
 def _givens(evaluation: Evaluation) -> Grid:
     rows = [
-        (evaluation.recipe.title_of(n), text)
+        (_named(evaluation, n), _given_words(evaluation, n, text))
         for n, text in evaluation.table.givens.items()
         if n in evaluation.recipe.givens
     ]
     return Grid((), tuple(rows))
+
+
+def _named(evaluation: Evaluation, name: str) -> str:
+    """Name and symbol of a given in plain letters."""
+    return as_text(titled(evaluation, name))
+
+
+def _given_words(evaluation: Evaluation, name: str, text: str) -> str:
+    """A given as it was typed, with raised powers and without e-notation."""
+    q = evaluation.givens.get(name)
+    if q is None or not math.isfinite(float(q)):
+        return text
+    unit = shown_unit(evaluation, name, q.unit)
+    return unit.stated(float(q), float(q.u)) if float(q.u) > 0 else text
 
 
 def claim_sections(notebook: Notebook) -> list[Section]:
@@ -228,11 +289,7 @@ def claim_sections(notebook: Notebook) -> list[Section]:
 
 def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
     results = result_rows(evaluation)[1:]
-    compared = [
-        _("{of} and {other}: {words}").format(of=v.of, other=v.other, words=v.sentence)
-        + (f" {v.further}." if v.further else "")
-        for v in verdicts(evaluation)
-    ]
+    compared = [_compared_words(v) for v in verdicts(evaluation)]
     fit = plotted(evaluation).fit
     says = [words for _mark, words in line_sentences(evaluation, fit)]
     doubts = [_("{level}: {advice}").format(level=group_title(evaluation, g), advice=g.advice)
@@ -249,6 +306,14 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
         *claim_sections(notebook),
         Section(_("Worked with own numbers"), worked_lines),
     ]
+
+
+def _compared_words(verdict: Verdict) -> str:
+    """A comparison in whole sentences."""
+    of = verdict.of[:1].upper() + verdict.of[1:]
+    about = _("{of} beside {other}.").format(of=of, other=verdict.other)
+    further = verdict.further[:1].upper() + verdict.further[1:].replace(" · ", "; ")
+    return " ".join(part for part in (about, verdict.sentence, f"{further}." if further else "") if part)
 
 
 def one_line(evaluation: Evaluation) -> str:

@@ -228,6 +228,8 @@ say = Sentences(
         "trials.absurd": "“{text}” is too small or too large to be meant.",
         "trials.place": "{table}, line {line}, “{name}”",
         "trials.line-too-small-too": "{table}, line {line}, “{name}”: “{cell}” is too small or too large to be meant.",
+        "trials.guessed": "{table}, line {line}, “{name}”: “{cell}” was guessed: write the number and how well it is known, such as 19 ± 1.",
+        "trials.guessed-write": "“{text}” was guessed: write the number and how well it is known, such as 19 ± 1.",
         "trials.line-not-number": "{table}, line {line}, “{name}”: “{cell}” is not a number.",
         "trials.line-status-kept-failed": "{table}, line {line}: a status is kept, failed or set-aside, not “{word}”.",
         "trials.line-uncertainty-zero-positive": "{table}, line {line}, “{name}”: an uncertainty must be zero or a positive number.",

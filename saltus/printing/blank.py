@@ -5,11 +5,13 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
-from PyQt6.QtGui import QTextDocument
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter, QTextDocument
 
 from saltus.core.wording import _
 from saltus.printing.fonts import load_fonts, serif
-from saltus.printing.sheet_document import MARGIN, PAGE, write_pdf
+from saltus.printing.report_pages import MARGIN, PAGE
+from saltus.printing.sheet_document import write_pdf
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -54,4 +56,23 @@ def write_blank(
         "</body></html>"
     )
     document.setPageSize(PAGE)
-    write_pdf(document, path, title)
+    write_pdf(_OfDocument(document), path, title)
+
+
+class _OfDocument:
+    """The pages of a text document."""
+
+    def __init__(self, document: QTextDocument) -> None:
+        self._document = document
+
+    def count(self) -> int:
+        """How many there are."""
+        return self._document.pageCount()
+
+    def draw(self, painter: QPainter, page: int) -> None:
+        """Draw one page at the painter's origin."""
+        clip = QRectF(0, page * PAGE.height(), PAGE.width(), PAGE.height())
+        painter.save()
+        painter.translate(0, -clip.top())
+        self._document.drawContents(painter, clip)
+        painter.restore()

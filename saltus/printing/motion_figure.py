@@ -9,9 +9,9 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from saltus.printing.chart_painter import draw_chart
 from saltus.printing.chart_style import PAPER
+from saltus.printing.figures import WIDE, Drawn
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
-from saltus.printing.sheet_document import WIDTH, Figure
 from saltus.printing.tokens import look
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 HIGH, LINE, GAP = 340.0, 18.0, 22.0
 
 
-def motion_figure(chart: Chart) -> Figure:
+def motion_figure(chart: Chart) -> Drawn:
     """The graph, and below it each body with its colour and shape."""
     lines = _lines(chart.points)
 
@@ -35,16 +35,16 @@ def motion_figure(chart: Chart) -> Figure:
                 painter.drawText(QPointF(x + 9, y), points.label)
                 x += 9 + QFontMetricsF(painter.font()).horizontalAdvance(points.label) + GAP
 
-    return Figure(QSizeF(WIDTH, HIGH + LINE * (len(lines) + 0.5)), paint)
+    return Drawn(QSizeF(WIDE, HIGH + LINE * (len(lines) + 0.5)), paint)
 
 
 def _lines(points: tuple[Points, ...]) -> list[list[Points]]:
     """Bodies by lines as wide as the figure."""
-    metrics, x = QFontMetricsF(sans(12)), WIDTH
+    metrics, x = QFontMetricsF(sans(12)), WIDE
     lines: list[list[Points]] = []
     for one in points:
         wide = 9 + metrics.horizontalAdvance(one.label) + GAP
-        if x + wide > WIDTH - 64:
+        if x + wide > WIDE - 64:
             lines.append([])
             x = 0.0
         lines[-1].append(one)

@@ -166,8 +166,8 @@ def test_statements(value, U, text):
 
 def test_statements_at_the_edges():
     """Huge and tiny results take a power of ten; NaN is never shown; per cent has no absurd digits."""
-    assert stated(1.234567e8, 2000.0, METRE) == "(1.234567 ± 0.000020)·10⁸ m"
-    assert stated(3.2e-7, 4e-8) == "(3.2 ± 0.4)·10⁻⁷"
+    assert stated(1.234567e8, 2000.0, METRE) == "(1.234567 ± 0.000020)×10⁸ m"
+    assert stated(3.2e-7, 4e-8) == "(3.2 ± 0.4)×10⁻⁷"
     assert value_and_uncertainty(math.nan, 1.0) == ("–", None)
     assert stated_percent(0.00443) == "± 0.44 %"
     assert stated_percent(0.0) == "± 0 %"

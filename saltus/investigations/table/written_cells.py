@@ -29,6 +29,10 @@ if TYPE_CHECKING:
 _WATCH = re.compile(r"(\d{1,3}):([0-5]\d(?:[.,]\d+)?)")
 _SHARED = re.compile(r"\s*([-+\u2212]?\d+(?:[.,]\d*)?)\s*/\s*(\d+(?:[.,]\d*)?)\s*")
 _PLAIN = re.compile(r"\s*[-+\u2212]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][-+]?\d{1,3})?\s*")
+_GUESSED = re.compile(
+    r"\s*(?:about|around|approx(?:imately)?|roughly|ca|circa|nearly|almost|~|≈)\.?\s*[\d.,]", re.IGNORECASE
+)
+"""A number said to be a guess."""
 _EXPONENT = re.compile(r"(?<=[\d.,])[eE](?=[-+\u2212]?\d)")
 
 
@@ -158,7 +162,8 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
         wanted = parse_unit(wanted_text)[1]
         numbers_of(title, title, (text,), (in_wanted(unit_text, factor, wanted), unit), words=False)
     except NotANumberError:
-        return say("trials.no-number-write-example", text=text[:40])
+        code = "trials.guessed-write" if _GUESSED.match(text) else "trials.no-number-write-example"
+        return say(code, text=text[:40])
     except (UnitError, TrialsError, WrittenError) as error:
         sentence = error.why if isinstance(error, TrialsError) else str(error)
         return sentence[:1].upper() + sentence[1:]
@@ -166,5 +171,7 @@ def _problem(text: str, kind: str, wanted_text: str, unit_text: str, title: str)
 
 
 def _no_number(name: str, row: int, title: str, text: str) -> str:
+    if _GUESSED.match(text):
+        return say("trials.guessed", table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])
     words = "trials.line-too-small-too" if _PLAIN.fullmatch(text) else "trials.line-not-number"
     return say(words, table=name, line=row + 2, name=title, cell=" ".join(text.split())[:40])

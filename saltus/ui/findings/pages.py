@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, QSize
-from PyQt6.QtGui import QColor, QPainter, QTextDocument
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QWidget
 
 from saltus.core.wording import _
-from saltus.printing.sheet_document import PAGE, draw_page
+from saltus.printing.report_pages import PAGE
+
+if TYPE_CHECKING:
+    from saltus.printing.report_pages import Pages
 
 
-class Pages(QWidget):
+class PagesView(QWidget):
     """The pages of the sheet below each other, as they will be printed."""
 
     GAP = 18
 
     def __init__(self) -> None:
         super().__init__()
-        self._document: QTextDocument | None = None
+        self._document: Pages | None = None
         self._zoom = 0.72
         self.setAccessibleName(_("The sheet"))
 
-    def show_document(self, document: QTextDocument) -> None:
+    def show_document(self, document: Pages) -> None:
         """Show a document."""
         self._document = document
         self.fit()
@@ -35,7 +40,7 @@ class Pages(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        pages = self._document.pageCount() if self._document else 1
+        pages = self._document.count() if self._document else 1
         return QSize(
             int(PAGE.width() * self._zoom) + 40,
             int(pages * (PAGE.height() * self._zoom + self.GAP)) + self.GAP,
@@ -47,7 +52,7 @@ class Pages(QWidget):
         if self._document is None:
             return
         left = (self.width() - PAGE.width() * self._zoom) / 2
-        for page in range(self._document.pageCount()):
+        for page in range(self._document.count()):
             top = self.GAP + page * (PAGE.height() * self._zoom + self.GAP)
             box = QRectF(left, top, PAGE.width() * self._zoom, PAGE.height() * self._zoom)
             painter.fillRect(box.translated(4, 4), QColor(0, 0, 0, 40))
@@ -56,5 +61,5 @@ class Pages(QWidget):
             painter.translate(left, top)
             painter.scale(self._zoom, self._zoom)
             painter.setClipRect(QRectF(0, 0, PAGE.width(), PAGE.height()))
-            draw_page(painter, self._document, page)
+            self._document.draw(painter, page)
             painter.restore()

@@ -17,13 +17,13 @@ from saltus.exchange.trials_sheet import sheet_of
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.next_step import next_question
 from saltus.notebook.edits import takes as edits
-from saltus.printing import sheet_document
+from saltus.printing import figures, sheet_document
 from saltus.printing.pictures import write_marked_frame
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.stage import Stage
 from saltus.ui.desk.tables import export_trials
 from saltus.ui.findings.claims import SaysPanel
-from saltus.ui.findings.pages import Pages
+from saltus.ui.findings.pages import PagesView
 from saltus.ui.kit.file_dialogs import ask_where_to_save
 from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.scaling import scaled, sized
@@ -51,7 +51,7 @@ class FindingsStage(Stage):
         super().__init__(desk)
         self._picture: tuple[str, str, int, QImage] | None = None
         self._of_take = False
-        self._pages = Pages()
+        self._pages = PagesView()
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setWidget(self._pages)
@@ -149,7 +149,7 @@ class FindingsStage(Stage):
         self._write(
             path,
             lambda: sheet_document.write_pdf(
-                sheet_document.sheet_document(sheet, take, image), path, sheet.title
+                sheet_document.sheet_pages(sheet, take, image), path, sheet.title
             ),
         )
 
@@ -178,13 +178,13 @@ class FindingsStage(Stage):
         if path is None:
             return
         sheet, take, image = self._sheet(), self._take, self._image()
-        figure = sheet_document.graph_figure(sheet)
+        figure = figures.graph_figure(sheet)
         if ending == "odt":
             self._write(path, lambda: sheet_document.write_odt(sheet, take, image, path))
         elif ending == "html":
             self._write(path, lambda: sheet_document.write_html(sheet, take, image, path))
         elif figure is not None:
-            self._write(path, lambda: sheet_document.write_figure(figure, path))
+            self._write(path, lambda: figures.write_figure(figure, path))
 
     def save_frame(self) -> None:
         """Ask for a place and write the frame of the sheet with its marks, in the size of the film."""
@@ -204,8 +204,8 @@ class FindingsStage(Stage):
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         if QPrintDialog(printer, self).exec() != QDialog.DialogCode.Accepted:
             return
-        document = sheet_document.sheet_document(self._sheet(), self._take, self._image())
-        if not sheet_document.print_document(document, printer):
+        document = sheet_document.sheet_pages(self._sheet(), self._take, self._image())
+        if not sheet_document.print_pages(document, printer):
             self._desk.said.emit(_("The printer took nothing: see whether it is switched on."), "warn")
 
     def save_table(self, what: str) -> None:
@@ -300,7 +300,7 @@ class FindingsStage(Stage):
             and take.id not in desk.film_problems
         ):
             self._thread.want(Wish(take, desk.folder, sheet.picture_frame))
-        self._pages.show_document(sheet_document.sheet_document(sheet, take, image))
+        self._pages.show_document(sheet_document.sheet_pages(sheet, take, image))
         symbol = "<i style=\"font-family: 'Source Serif 4'\">{}</i> = {}"
         result = sheet.result
         self._result.setText(

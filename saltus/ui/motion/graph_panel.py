@@ -216,8 +216,8 @@ class GraphPanel(QWidget):
         bodies, _troubles = graphed_bodies(self._desk.notebook, wanted)
 
         def act() -> None:
+            from saltus.printing.figures import write_figure  # noqa: PLC0415  start-up time
             from saltus.printing.motion_figure import motion_figure  # noqa: PLC0415  start-up time
-            from saltus.printing.sheet_document import write_figure  # noqa: PLC0415  start-up time
 
             write_figure(motion_figure(motion_chart(bodies, wanted)), path)
 

@@ -1,0 +1,213 @@
+"""A report on pages: no heading left alone, no figure or table torn, one page where one is enough."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from html import escape
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QLineF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from saltus.core.wording import _
+from saltus.exchange.report import Answer, Equation, Figure, Heading, Pair, Paragraph, Table
+from saltus.printing.fonts import serif
+from saltus.printing.report_parts import (
+    LARGE,
+    QUIET,
+    RULE,
+    SMALL,
+    Part,
+    TableLayout,
+    figure_part,
+    formula_part,
+    heading_part,
+    words_part,
+)
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator, Mapping
+
+    from saltus.exchange.report import Block, Report
+    from saltus.printing.figures import Drawn
+
+PAGE = QSizeF(794, 1123)
+"""A4 at 96 dots per inch."""
+MARGIN, FOOT = 68, 62
+WIDTH = PAGE.width() - 2 * MARGIN
+BOTTOM = PAGE.height() - FOOT
+GUTTER = 34.0
+TIGHTER = (1.0, 0.86, 0.74)
+"""Heights of the graph, tried in turn while that saves a page."""
+WHOLE_TABLE = 0.5
+"""A table of up to this part of a page is never torn."""
+
+
+@dataclass(frozen=True)
+class _Placed:
+    part: Part
+    x: float
+    y: float
+
+
+class Pages:
+    """The pages of a report, to be drawn on anything Qt can paint on."""
+
+    def __init__(self, pages: list[list[_Placed]]) -> None:
+        self._pages = pages
+
+    def count(self) -> int:
+        """How many there are."""
+        return len(self._pages)
+
+    def draw(self, painter: QPainter, page: int) -> None:
+        """Draw one page at the painter's origin, 794 × 1123 px, with its number at the foot."""
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for placed in self._pages[page]:
+            painter.save()
+            placed.part.paint(painter, placed.x, placed.y)
+            painter.restore()
+        painter.restore()
+        painter.setFont(serif(12))
+        painter.setPen(Qt.GlobalColor.darkGray)
+        foot = QRectF(0, PAGE.height() - 44, PAGE.width(), 20)
+        words = _("{page} of {pages}").format(page=page + 1, pages=self.count())
+        painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def pages_of(report: Report, figures: Mapping[str, Drawn]) -> Pages:
+    """Lay a report out on A4 pages; the graph is drawn lower where that saves a page."""
+    best: Pages | None = None
+    for lower in TIGHTER:
+        shrunk = {
+            n: replace(f, size=_lower(f.size, lower if n == "graph" else 1.0)) for n, f in figures.items()
+        }
+        made = Pages(_paginated(_units(_parts(report, shrunk))))
+        if best is None or made.count() < best.count():
+            best = made
+        if best.count() == 1:
+            break
+    assert best is not None
+    return best
+
+
+def _lower(size: QSizeF, factor: float) -> QSizeF:
+    return QSizeF(size.width(), size.height() * factor)
+
+
+def _parts(report: Report, figures: Mapping[str, Drawn]) -> Iterator[Part]:
+    yield words_part(f"<b>{escape(report.title)}</b>", WIDTH, size=25.0, before=0.0)
+    yield words_part(escape(report.byline), WIDTH, colour=QUIET, before=1.0)
+    yield _rule()
+    for block in report.blocks:
+        yield from _of_block(block, figures, WIDTH)
+
+
+def _rule() -> Part:
+    def paint(painter: QPainter, x: float, y: float) -> None:
+        painter.setPen(QPen(RULE, 1.0))
+        painter.drawLine(QLineF(x, y, x + WIDTH, y))
+
+    return Part(1.0, paint, before=8.0)
+
+
+def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterator[Part]:
+    match block:
+        case Heading(text):
+            yield heading_part(text, wide)
+        case Paragraph(text, quiet):
+            size, colour = (SMALL, QUIET) if quiet else (14.0, None)
+            more = {"colour": colour} if colour is not None else {}
+            yield words_part(escape(text), wide, size=size, before=4.0, **more)
+        case Answer(equation, words):
+            yield replace(formula_part(equation, wide, size=LARGE, indent=0.0, weight=600), with_next=True)
+            yield words_part(escape(words), wide, size=SMALL, colour=QUIET, before=4.0)
+        case Equation(words, box):
+            if words:
+                yield replace(words_part(f"{escape(words)}:", wide, before=5.0), with_next=True)
+            yield formula_part(box, wide)
+        case Table():
+            yield from _table(block, wide)
+        case Figure(name, caption):
+            drawn = figures[name]
+            yield replace(figure_part(drawn.size, drawn.paint), with_next=bool(caption))
+            if caption:
+                yield words_part(_caption(caption), wide, size=SMALL, colour=QUIET, before=3.0)
+        case Pair(left, right):
+            yield _beside(left, right, figures)
+
+
+def _caption(text: str) -> str:
+    """The number of a figure or table stands out from its words."""
+    number, dot, words = text.partition(". ")
+    return f"<b>{escape(number)}.</b> {escape(words)}" if dot else escape(text)
+
+
+def _table(block: Table, wide: float) -> Iterator[Part]:
+    laid = TableLayout(block.grid, wide)
+    if block.caption:
+        caption = words_part(_caption(block.caption), wide, size=SMALL, colour=QUIET, before=14.0)
+        yield replace(caption, with_next=True)
+    rows = [laid.row_part(i) for i in range(laid.rows)]
+    head = [replace(laid.head_part(), before=4.0)] if laid.has_head else []
+    if not head and rows:
+        rows[0] = replace(rows[0], before=3.0)
+    together = sum(r.high for r in rows) <= WHOLE_TABLE * PAGE.height()
+    yield from head
+    for i, part in enumerate(rows):
+        # short tables are never torn; long ones keep two rows at each end together
+        keep = i < len(rows) - 1 and (together or i == 0 or i == len(rows) - 2)
+        yield replace(part, with_next=keep or (i == len(rows) - 1 and bool(block.grid.note)))
+    if block.grid.note:
+        yield words_part(escape(block.grid.note), wide, size=SMALL, colour=QUIET, before=2.0)
+
+
+def _beside(left: Iterable[Block], right: Iterable[Block], figures: Mapping[str, Drawn]) -> Part:
+    """Two columns as one part that is never torn."""
+    wide = (WIDTH - GUTTER) / 2
+    sides = [[p for block in side for p in _of_block(block, figures, wide)] for side in (left, right)]
+    highs = [sum(p.high + p.before for p in side) - (side[0].before if side else 0) for side in sides]
+
+    def paint(painter: QPainter, x: float, y: float) -> None:
+        for i, side in enumerate(sides):
+            at = y - (side[0].before if side else 0)
+            for part in side:
+                at += part.before
+                painter.save()
+                part.paint(painter, x + i * (wide + GUTTER), at)
+                painter.restore()
+                at += part.high
+
+    before = max((side[0].before for side in sides if side), default=0.0)
+    return Part(max(highs, default=0.0), paint, before=before)
+
+
+def _units(parts: Iterable[Part]) -> Iterator[list[Part]]:
+    """Parts that must stand on one page."""
+    unit: list[Part] = []
+    for part in parts:
+        unit.append(part)
+        if not part.with_next:
+            yield unit
+            unit = []
+    if unit:
+        yield unit
+
+
+def _paginated(units: Iterable[list[Part]]) -> list[list[_Placed]]:
+    pages: list[list[_Placed]] = [[]]
+    y = float(MARGIN)
+    for unit in units:
+        high = sum(p.before + p.high for p in unit)
+        if pages[-1] and y + high > BOTTOM:
+            pages.append([])
+            y = float(MARGIN)
+        for part in unit:
+            y += part.before if pages[-1] else 0.0
+            if pages[-1] and y + part.high > BOTTOM:
+                pages.append([])
+                y = float(MARGIN)
+            pages[-1].append(_Placed(part, MARGIN, y))
+            y += part.high
+    return pages
