@@ -6,12 +6,19 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from saltus.core.notation.boxes import Row, Word
+from saltus.core.notation.line import as_text
 from saltus.core.wording import _
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator
+
     from saltus.core.notation.boxes import Box
     from saltus.exchange.sheet import Grid, Sheet
     from saltus.investigations.view.substitution import Worked
+
+
+LETTERS_A_ROW = 62
+"""Formulas of so many letters stand beside each other."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +53,13 @@ class Equation:
 
 
 @dataclass(frozen=True)
+class EquationRow:
+    """Short formulas beside each other."""
+
+    boxes: tuple[Box, ...]
+
+
+@dataclass(frozen=True)
 class Table:
     """A table with its caption; without one where a heading names it."""
 
@@ -69,7 +83,7 @@ class Pair:
     right: tuple[Block, ...]
 
 
-Block = Heading | Paragraph | Answer | Equation | Table | Figure | Pair
+Block = Heading | Paragraph | Answer | Equation | EquationRow | Table | Figure | Pair
 
 
 @dataclass(frozen=True)
@@ -105,6 +119,24 @@ def report_of(sheet: Sheet, figures: set[str]) -> Report:
         blocks.append(Heading(_("Remarks")))
         blocks += [Paragraph(part) for part in sheet.remarks.splitlines() if part.strip()]
     return Report(sheet.title, sheet.byline, tuple(blocks))
+
+
+def in_rows(blocks: Iterable[Block]) -> Iterator[Block]:
+    """The blocks with formulas that need no words beside each other, as many as fit on a line."""
+    row: list[Box] = []
+    for block in blocks:
+        if isinstance(block, Equation) and not block.words:
+            if row and sum(len(as_text(box)) for box in (*row, block.box)) > LETTERS_A_ROW:
+                yield EquationRow(tuple(row))
+                row = []
+            row.append(block.box)
+            continue
+        if row:
+            yield EquationRow(tuple(row))
+            row = []
+        yield block
+    if row:
+        yield EquationRow(tuple(row))
 
 
 class _Counter:

@@ -64,11 +64,15 @@ class Result:
 
 @dataclass(frozen=True)
 class Grid:
-    """A small table: headings and rows of text; a heading may be set, such as a symbol with its unit."""
+    """A small table: headings and rows of text; a heading may be set, such as a symbol with its unit.
+
+    ``names``: the first cells as they are set, where they are names with symbols.
+    """
 
     head: tuple[str | Box, ...]
     rows: tuple[tuple[str, ...], ...]
     note: str = ""
+    names: tuple[Box, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -413,7 +417,7 @@ def budget_grid(
     ]
     hidden = [line.label for line in lines if line.share < SMALLEST_SHARE]
     if hidden:
-        rows.append((", ".join(hidden), "", "< 1 %"))
+        rows.append((hidden[0] if len(hidden) == 1 else _("all the rest"), "", "< 1 %"))
     return Grid((_("source"), _("u"), _("share")), tuple(rows))
 
 

@@ -84,6 +84,8 @@ def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
         readings=_levels(evaluation),
         readings_words=_("Means of each level, with their 95 % half widths.")
         if evaluation.recipe.level
+        else _("Points found in the record.")
+        if evaluation.recipe.record
         else _("The trials as they were read, and what follows from each."),
         parameters=Grid((), tuple(line_rows(evaluation, plot.fit))) if graph is not None else None,
         budget=budget_grid(q, shown_unit(evaluation, found[0], q.unit), lines)
@@ -208,7 +210,17 @@ def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:
     return words
 
 
+def _points(evaluation: Evaluation) -> Grid | None:
+    """The points that were found in a record."""
+    points = evaluation.outcome.points if evaluation.outcome is not None else ()
+    rows = tuple((str(p["point"]), f"{float(str(p['time'])):.3f}", str(p["direction"])) for p in points)
+    head = (_("point"), Row((Word("t", italic=True), Word(" / s"))), _("direction"))
+    return Grid(head, rows[:MOST_LEVELS]) if rows else None
+
+
 def _levels(evaluation: Evaluation) -> Grid | None:
+    if evaluation.recipe.record:
+        return _points(evaluation)
     columns = [c for c in table_columns(evaluation) if c.role != "text"]
     columns = columns[:1] + columns[1:][-MOST_COLUMNS:] if len(columns) > MOST_COLUMNS + 1 else columns
     rows: list[tuple[str, ...]] = []
@@ -244,17 +256,10 @@ def _head(column: TableColumn) -> Box:
 
 
 def _givens(evaluation: Evaluation) -> Grid:
-    rows = [
-        (_named(evaluation, n), _given_words(evaluation, n, text))
-        for n, text in evaluation.table.givens.items()
-        if n in evaluation.recipe.givens
-    ]
-    return Grid((), tuple(rows))
-
-
-def _named(evaluation: Evaluation, name: str) -> str:
-    """Name and symbol of a given in plain letters."""
-    return as_text(titled(evaluation, name))
+    there = {n: text for n, text in evaluation.table.givens.items() if n in evaluation.recipe.givens}
+    names = tuple(titled(evaluation, n) for n in there)
+    rows = tuple((as_text(titled(evaluation, n)), _given_words(evaluation, n, t)) for n, t in there.items())
+    return Grid((), rows, names=names)
 
 
 def _given_words(evaluation: Evaluation, name: str, text: str) -> str:

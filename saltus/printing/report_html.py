@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 from saltus.core.notation.line import as_text
 from saltus.core.notation.mathml import as_mathml
-from saltus.exchange.report import Answer, Equation, Figure, Heading, Pair, Paragraph, Table
+from saltus.exchange.report import Answer, Equation, EquationRow, Figure, Heading, Pair, Paragraph, Table
 from saltus.printing.figures import png_of, svg_of
-from saltus.printing.report_parts import head_html, split_number
+from saltus.printing.report_parts import first_html, head_html, split_number
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -74,6 +74,8 @@ def _block(block: Block, figures: Mapping[str, Drawn]) -> str:  # noqa: PLR0911 
         case Equation(words, box):
             about = f"<p>{escape(words)}:</p>" if words else ""
             return f"{about}<div class='equation'>{_math(box, display=True)}</div>"
+        case EquationRow(boxes):
+            return f"<div class='equation'>{'&emsp;&emsp;'.join(_math(box) for box in boxes)}</div>"
         case Table(grid, caption):
             return _table(grid, caption)
         case Figure(name, caption):
@@ -110,7 +112,9 @@ def _table(grid: Grid, caption: str) -> str:
     rows = "".join(
         "<tr>"
         + "".join(
-            f"<td{' class=n' if numeric[i] else ''}>{escape(columns[i][r])}</td>" for i in range(len(columns))
+            f"<td{' class=n' if numeric[i] else ''}>"
+            f"{first_html(grid, r, columns[i][r]) if i == 0 else escape(columns[i][r])}</td>"
+            for i in range(len(columns))
         )
         + "</tr>"
         for r in range(len(grid.rows))

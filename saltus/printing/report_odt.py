@@ -13,7 +13,7 @@ from xml.sax.saxutils import escape, quoteattr
 from saltus.core.notation.boxes import Word
 from saltus.core.notation.line import as_text, runs
 from saltus.core.notation.mathml import as_mathml
-from saltus.exchange.report import Answer, Equation, Figure, Heading, Pair, Paragraph, Table
+from saltus.exchange.report import Answer, Equation, EquationRow, Figure, Heading, Pair, Paragraph, Table
 from saltus.printing.figures import png_of
 from saltus.printing.formula_painter import lay
 from saltus.printing.report_html import aligned
@@ -92,6 +92,8 @@ class _Writer:
             case Equation(words, box):
                 about = _p("Text_20_body", f"{escape(words)}:") if words else ""
                 return about + _p("Equation", self._formula(box))
+            case EquationRow(boxes):
+                return _p("Equation", "<text:tab/>".join(self._formula(box) for box in boxes))
             case Table(grid, caption):
                 named = _p("Caption", escape(caption)) if caption else ""
                 return named + self._table(grid)
@@ -139,7 +141,7 @@ class _Writer:
                 _cell(
                     "LastCell" if r == len(grid.rows) - 1 and grid.head else "Cell",
                     "Table_20_Number" if numeric[i] else "Table_20_Contents",
-                    escape(columns[i][r]),
+                    _head(grid.names[r]) if i == 0 and r < len(grid.names) else escape(columns[i][r]),
                 )
                 for i in range(len(columns))
             )

@@ -10,7 +10,17 @@ from PyQt6.QtCore import QLineF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.exchange.report import Answer, Equation, Figure, Heading, Pair, Paragraph, Table
+from saltus.exchange.report import (
+    Answer,
+    Equation,
+    EquationRow,
+    Figure,
+    Heading,
+    Pair,
+    Paragraph,
+    Table,
+    in_rows,
+)
 from saltus.printing.fonts import serif
 from saltus.printing.report_parts import (
     LARGE,
@@ -19,9 +29,12 @@ from saltus.printing.report_parts import (
     SMALL,
     Part,
     TableLayout,
+    beside_part,
     figure_part,
     formula_part,
+    formula_width,
     heading_part,
+    strong,
     words_part,
 )
 
@@ -35,10 +48,10 @@ PAGE = QSizeF(794, 1123)
 """A4 at 96 dots per inch."""
 MARGIN, FOOT = 68, 62
 WIDTH = PAGE.width() - 2 * MARGIN
-BOTTOM = PAGE.height() - FOOT
+HIGH = PAGE.height() - MARGIN - FOOT
 GUTTER = 34.0
-TIGHTER = (1.0, 0.86, 0.74)
-"""Heights of the graph, tried in turn while that saves a page."""
+TIGHTER = ((1.0, 1.0), (0.86, 1.0), (0.74, 1.0), (0.64, 1.0), (0.8, 0.93), (0.64, 0.93))
+"""Heights of the graph and sizes of everything, tried in turn while that saves a page."""
 WHOLE_TABLE = 0.5
 """A table of up to this part of a page is never torn."""
 
@@ -53,8 +66,8 @@ class _Placed:
 class Pages:
     """The pages of a report, to be drawn on anything Qt can paint on."""
 
-    def __init__(self, pages: list[list[_Placed]]) -> None:
-        self._pages = pages
+    def __init__(self, pages: list[list[_Placed]], scale: float = 1.0) -> None:
+        self._pages, self._scale = pages, scale
 
     def count(self) -> int:
         """How many there are."""
@@ -64,6 +77,8 @@ class Pages:
         """Draw one page at the painter's origin, 794 × 1123 px, with its number at the foot."""
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(MARGIN, MARGIN)
+        painter.scale(self._scale, self._scale)
         for placed in self._pages[page]:
             painter.save()
             placed.part.paint(painter, placed.x, placed.y)
@@ -79,11 +94,13 @@ class Pages:
 def pages_of(report: Report, figures: Mapping[str, Drawn]) -> Pages:
     """Lay a report out on A4 pages; the graph is drawn lower where that saves a page."""
     best: Pages | None = None
-    for lower in TIGHTER:
+    for lower, scale in TIGHTER:
         shrunk = {
-            n: replace(f, size=_lower(f.size, lower if n == "graph" else 1.0)) for n, f in figures.items()
+            n: replace(f, size=_sized(f.size, lower if n == "graph" else 1.0, scale))
+            for n, f in figures.items()
         }
-        made = Pages(_paginated(_units(_parts(report, shrunk))))
+        wide = WIDTH / scale
+        made = Pages(_paginated(_units(_parts(report, shrunk, wide)), HIGH / scale), scale)
         if best is None or made.count() < best.count():
             best = made
         if best.count() == 1:
@@ -92,27 +109,28 @@ def pages_of(report: Report, figures: Mapping[str, Drawn]) -> Pages:
     return best
 
 
-def _lower(size: QSizeF, factor: float) -> QSizeF:
-    return QSizeF(size.width(), size.height() * factor)
+def _sized(size: QSizeF, factor: float, scale: float) -> QSizeF:
+    """The size of a figure that is as wide as the page, so much lower."""
+    return QSizeF(size.width() / scale, size.height() * factor)
 
 
-def _parts(report: Report, figures: Mapping[str, Drawn]) -> Iterator[Part]:
-    yield words_part(f"<b>{escape(report.title)}</b>", WIDTH, size=25.0, before=0.0)
-    yield words_part(escape(report.byline), WIDTH, colour=QUIET, before=1.0)
-    yield _rule()
-    for block in report.blocks:
-        yield from _of_block(block, figures, WIDTH)
+def _parts(report: Report, figures: Mapping[str, Drawn], wide: float) -> Iterator[Part]:
+    yield words_part(strong(report.title), wide, size=25.0, before=0.0)
+    yield words_part(escape(report.byline), wide, colour=QUIET, before=1.0)
+    yield _rule(wide)
+    for block in in_rows(report.blocks):
+        yield from _of_block(block, figures, wide)
 
 
-def _rule() -> Part:
+def _rule(wide: float) -> Part:
     def paint(painter: QPainter, x: float, y: float) -> None:
         painter.setPen(QPen(RULE, 1.0))
-        painter.drawLine(QLineF(x, y, x + WIDTH, y))
+        painter.drawLine(QLineF(x, y, x + wide, y))
 
     return Part(1.0, paint, before=8.0)
 
 
-def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterator[Part]:
+def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterator[Part]:  # noqa: C901  kinds
     match block:
         case Heading(text):
             yield heading_part(text, wide)
@@ -127,6 +145,8 @@ def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterat
             if words:
                 yield replace(words_part(f"{escape(words)}:", wide, before=5.0), with_next=True)
             yield formula_part(box, wide)
+        case EquationRow(boxes):
+            yield beside_part([(formula_part(box, wide), formula_width(box, wide)) for box in boxes])
         case Table():
             yield from _table(block, wide)
         case Figure(name, caption):
@@ -135,13 +155,13 @@ def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterat
             if caption:
                 yield words_part(_caption(caption), wide, size=SMALL, colour=QUIET, before=3.0)
         case Pair(left, right):
-            yield _beside(left, right, figures)
+            yield _beside(left, right, figures, (wide - GUTTER) / 2)
 
 
 def _caption(text: str) -> str:
     """The number of a figure or table stands out from its words."""
     number, dot, words = text.partition(". ")
-    return f"<b>{escape(number)}.</b> {escape(words)}" if dot else escape(text)
+    return f"{strong(f'{number}.')} {escape(words)}" if dot else escape(text)
 
 
 def _table(block: Table, wide: float) -> Iterator[Part]:
@@ -163,9 +183,8 @@ def _table(block: Table, wide: float) -> Iterator[Part]:
         yield words_part(escape(block.grid.note), wide, size=SMALL, colour=QUIET, before=2.0)
 
 
-def _beside(left: Iterable[Block], right: Iterable[Block], figures: Mapping[str, Drawn]) -> Part:
+def _beside(left: Iterable[Block], right: Iterable[Block], figures: Mapping[str, Drawn], wide: float) -> Part:
     """Two columns as one part that is never torn."""
-    wide = (WIDTH - GUTTER) / 2
     sides = [[p for block in side for p in _of_block(block, figures, wide)] for side in (left, right)]
     highs = [sum(p.high + p.before for p in side) - (side[0].before if side else 0) for side in sides]
 
@@ -195,19 +214,19 @@ def _units(parts: Iterable[Part]) -> Iterator[list[Part]]:
         yield unit
 
 
-def _paginated(units: Iterable[list[Part]]) -> list[list[_Placed]]:
+def _paginated(units: Iterable[list[Part]], high: float) -> list[list[_Placed]]:
+    """Places on pages of a height, each measured from the upper margin."""
     pages: list[list[_Placed]] = [[]]
-    y = float(MARGIN)
+    y = 0.0
     for unit in units:
-        high = sum(p.before + p.high for p in unit)
-        if pages[-1] and y + high > BOTTOM:
+        if pages[-1] and y + sum(p.before + p.high for p in unit) > high:
             pages.append([])
-            y = float(MARGIN)
+            y = 0.0
         for part in unit:
             y += part.before if pages[-1] else 0.0
-            if pages[-1] and y + part.high > BOTTOM:
+            if pages[-1] and y + part.high > high:
                 pages.append([])
-                y = float(MARGIN)
-            pages[-1].append(_Placed(part, MARGIN, y))
+                y = 0.0
+            pages[-1].append(_Placed(part, 0.0, y))
             y += part.high
     return pages

@@ -16,9 +16,10 @@ from saltus.printing.formula_painter import lay
 from saltus.printing.runs_painter import draw_runs, runs_width
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Sequence
 
     from saltus.core.notation.boxes import Box
+    from saltus.core.notation.line import Run
     from saltus.exchange.sheet import Grid
 
     Paint = Callable[[QPainter, float, float], None]
@@ -59,9 +60,14 @@ def words_part(
     return Part(document.size().height(), paint, before)
 
 
+def strong(text: str) -> str:
+    """Words in the heavier weight that ships with Saltus."""
+    return f"<span style='font-weight:600'>{escape(text)}</span>"
+
+
 def heading_part(text: str, wide: float) -> Part:
     """Lay a heading out: the same space above it wherever it stands, and close to what it heads."""
-    part = words_part(f"<b>{escape(text)}</b>", wide, size=16.0)
+    part = words_part(strong(text), wide, size=16.0)
     return Part(part.high, part.paint, before=16.0, with_next=True)
 
 
@@ -81,6 +87,23 @@ def formula_part(
         painter.restore()
 
     return Part((laid.up + laid.down) * factor, paint, before=7.0)
+
+
+def formula_width(box: Box, wide: float, *, size: float = 16.0, indent: float = 22.0) -> float:
+    """How wide a formula is on a line of its own, its indent included."""
+    return min(lay(box, size).wide + indent, wide)
+
+
+def beside_part(parts: Sequence[tuple[Part, float]], gap: float = 34.0) -> Part:
+    """Parts side by side, each with its width, centred on one line."""
+    high = max(part.high for part, _wide in parts)
+
+    def paint(painter: QPainter, x: float, y: float) -> None:
+        for part, wide in parts:
+            part.paint(painter, x, y + (high - part.high) / 2)
+            x += wide + gap
+
+    return Part(high, paint, before=7.0)
 
 
 def figure_part(size: QSizeF, paint: Callable[[QPainter, QRectF], None]) -> Part:
@@ -133,6 +156,10 @@ class TableLayout:
     def _cell(self, text: str) -> _Cell:
         split = split_number(text)
         return _Cell(*split, number=True) if split is not None else _Cell(text, "", number=False)
+
+    def _name(self, row: int, column: int) -> tuple[Run, ...]:
+        """The first cell of a row as it is set; empty where it is plain."""
+        return runs(self._grid.names[row]) if column == 0 and row < len(self._grid.names) else ()
 
     def _most(self, column: int, side: str, *, number: bool) -> float:
         widths = [
@@ -187,7 +214,12 @@ class TableLayout:
                 painter.setPen(INK)
                 at = 0.0
                 for i, cell in enumerate(self._cells[row]):
-                    self._paint_cell(painter, cell, i, at)
+                    name = self._name(row, i)
+                    if name:
+                        draw_runs(painter, QPointF(at, 14.5), name, CELL, family=serif)
+                        painter.setFont(serif(CELL))
+                    else:
+                        self._paint_cell(painter, cell, i, at)
                     at += self.widths[i] + COLUMN_AIR
                 if last and self.has_head:
                     self._rule(painter, ROW_HIGH + 1.5)
@@ -231,6 +263,11 @@ class _scaled:  # noqa: N801  reads as what it does in a with statement
 
     def __exit__(self, *_error: object) -> None:
         self._painter.restore()
+
+
+def first_html(grid: Grid, row: int, plain: str) -> str:
+    """The first cell of a row as rich text."""
+    return as_html(grid.names[row]) if row < len(grid.names) else escape(plain)
 
 
 def head_html(head: str | Box) -> str:

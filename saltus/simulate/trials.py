@@ -14,7 +14,7 @@ from saltus.simulate.tables import simulated_table
 if TYPE_CHECKING:
     from saltus.investigations.recipe.recipe import Recipe
 
-FEW_DIGITS = 6
+FEW_DIGITS = 4
 
 
 def simulated_trials(recipe: Recipe, seed: int = 1) -> TrialTable:

@@ -21,7 +21,7 @@ from saltus.investigations.sentences import say
 from saltus.investigations.table.links import linked
 from saltus.investigations.view.naming import shown_unit
 from saltus.investigations.view.plots import plotted
-from saltus.investigations.view.times_u import in_u, part_of_u
+from saltus.investigations.view.times_u import part_of_u
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
@@ -102,7 +102,9 @@ def _one_by_one(evaluation: Evaluation, ones: list[Compared]) -> Verdict:
     far = max(ones, key=lambda one: (one.found.apart or 0.0) if one.found is not None else 0.0)
     assert far.found is not None
     words = []
-    if by[True]:
+    if len(by[True]) == len(ones) > 1:
+        words.append(say("verdicts.all-agree", n=len(ones)))
+    elif by[True]:
         words.append(say("verdicts.many-agree", n=len(by[True])))
     if by[False]:
         words.append(say("verdicts.many-differ", n=len(by[False]), names=_names(by[False])))
@@ -112,7 +114,7 @@ def _one_by_one(evaluation: Evaluation, ones: list[Compared]) -> Verdict:
     title = (
         say("verdicts.row-by-row", of=of) if far.row is not None else say("verdicts.level-by-level", of=of)
     )
-    further = say("verdicts.farthest", name=_names([far]), n=in_u(far.found.apart or 0.0))
+    further = say("verdicts.farthest", name=_names([far]), n=part_of_u(far.found.apart or 0.0))
     value = far.value if far.value is not None else far.found.difference
     unit = shown_unit(evaluation, ones[0].of, value.unit)
     return Verdict(
