@@ -50,7 +50,7 @@ if TYPE_CHECKING:
     from saltus.notebook.trials import Instrument
 
 MOST_DOUBTS = 8
-MOST_LEVELS, MOST_COLUMNS, MOST_EQUATIONS, SHORT_TITLE = 16, 6, 4, 14
+MOST_LEVELS, MOST_COLUMNS, MOST_EQUATIONS, SHORT_TITLE = 16, 8, 5, 12
 
 
 def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:

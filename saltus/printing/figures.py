@@ -80,7 +80,9 @@ def graph_figure(sheet: Sheet) -> Drawn | None:
     return Drawn(QSizeF(WIDE, whole), paint, words=sheet.chart_words)
 
 
-def draw_span(painter: QPainter, box: QRectF, span: Span, ink: QColor | None = None) -> None:
+def draw_span(
+    painter: QPainter, box: QRectF, span: Span, ink: QColor | None = None, accent: QColor | None = None
+) -> None:
     """Draw where a result lies between what it could be: a bar with both ends named, the value with its ±."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -92,7 +94,7 @@ def draw_span(painter: QPainter, box: QRectF, span: Span, ink: QColor | None = N
         return left + (value - low) / ((high - low) or 1.0) * (right - left)
 
     bar = QRectF(QPointF(at(span.low), y - 4), QPointF(at(span.high), y + 4))
-    accent = QColor("#0F5C63")
+    accent = accent or QColor("#0F5C63")
     shade = QColor(accent)
     shade.setAlphaF(0.18)
     painter.fillRect(bar, shade)

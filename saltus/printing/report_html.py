@@ -11,6 +11,7 @@ from saltus.core.notation.mathml import as_mathml
 from saltus.exchange.report import Answer, Equation, EquationRow, Figure, Heading, Pair, Paragraph, Table
 from saltus.printing.figures import png_of, svg_of
 from saltus.printing.report_parts import first_html, head_html, split_number
+from saltus.printing.tokens import SANS
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -31,6 +32,7 @@ p{margin:.35rem 0}.by,.quiet,figcaption,caption{color:#58655f;font-size:.9rem}
 header{border-bottom:1px solid #8a958f;padding-bottom:.5rem}
 .answer{font-size:1.5rem;font-weight:600;margin:.3rem 0}
 figure{margin:1rem 0;break-inside:avoid}figure svg,figure img{max-width:100%;height:auto;display:block}
+figure svg{overflow:visible}
 .wide{overflow-x:auto}
 table{border-collapse:collapse;margin:.5rem 0;break-inside:avoid;
 font-variant-numeric:lining-nums tabular-nums}
@@ -39,7 +41,7 @@ th,td{padding:.12rem 1.1rem .12rem 0;text-align:left;vertical-align:baseline;whi
 th.n,td.n{text-align:right}
 thead th{border-top:1px solid #8a958f;border-bottom:1px solid #8a958f;font-weight:600}
 thead+tbody tr:last-child td{border-bottom:1px solid #8a958f}
-.equation{margin:.4rem 0 .4rem 1.4rem;overflow-x:auto}math{font-size:1.08em}
+.equation{margin:.4rem 0 .4rem 1.4rem;overflow:auto hidden}math{font-size:1.08em}
 .pair{display:flex;flex-wrap:wrap;gap:0 2.2rem}.pair>div{flex:1 1 18rem}
 @media print{body{margin:0 auto;font-size:11pt}.wide,.equation{overflow:visible}}
 """
@@ -96,7 +98,7 @@ def _figure(drawn: Drawn, caption: str) -> str:
         data = base64.b64encode(png_of(drawn, 2.0)).decode()
         inner = f"<img alt='{words}' src='data:image/png;base64,{data}'/>"
     else:
-        svg = svg_of(drawn).decode()
+        svg = svg_of(drawn).decode().replace(f'"{SANS}"', f'"{SANS}, Arial, Helvetica, sans-serif"')
         inner = f"<div role='img' aria-label='{words}'>{svg[svg.index('<svg') :]}</div>"
     tail = f"<figcaption>{escape(caption)}</figcaption>" if caption else ""
     return f"<figure>{inner}{tail}</figure>"

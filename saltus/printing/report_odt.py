@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import io
 import zipfile
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 from xml.sax.saxutils import escape, quoteattr
 
 from saltus.core.notation.boxes import Word
@@ -17,7 +17,8 @@ from saltus.exchange.report import Answer, Equation, EquationRow, Figure, Headin
 from saltus.printing.figures import png_of
 from saltus.printing.formula_painter import lay
 from saltus.printing.report_html import aligned
-from saltus.printing.report_parts import split_number
+from saltus.printing.report_pages import WIDTH
+from saltus.printing.report_parts import COLUMN_AIR, TableLayout, split_number
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -39,7 +40,13 @@ _NAMES = (
     'xmlns:dc="http://purl.org/dc/elements/1.1/" office:version="1.2"'
 )
 _MIME = "application/vnd.oasis.opendocument"
-_FONT = "'Source Serif 4', 'Liberation Serif', serif"
+_FONT = "Source Serif 4"
+_FONT_FACE = (
+    f'<office:font-face-decls><style:font-face style:name="{_FONT}" svg:font-family="&apos;{_FONT}&apos;" '
+    'style:font-family-generic="roman" style:font-pitch="variable"/></office:font-face-decls>'
+)
+ROOMY = 1.22
+"""Columns are a little wider than here: the font may be another one there."""
 CM_PER_PX = 2.54 / 96
 EQUATION_SIZE = 16.0
 
@@ -58,7 +65,8 @@ def odt_of(report: Report, figures: Mapping[str, Drawn]) -> bytes:
     by = _p("Subtitle", escape(report.byline))
     content = (
         f'<?xml version="1.0" encoding="UTF-8"?><office:document-content {_NAMES}>'
-        f"<office:automatic-styles>{_TABLE_STYLES}</office:automatic-styles>"
+        f"{_FONT_FACE}<office:automatic-styles>{_TABLE_STYLES}{''.join(writer.width_styles.values())}"
+        "</office:automatic-styles>"
         f"<office:body><office:text>{title}{by}{body}</office:text></office:body></office:document-content>"
     )
     files = {"content.xml": content.encode(), "styles.xml": _STYLES.encode(), "meta.xml": _meta(report.title)}
@@ -79,6 +87,7 @@ class _Writer:
     def __init__(self, figures: Mapping[str, Drawn]) -> None:
         self._figures = figures
         self.files: dict[str, bytes] = {}
+        self.width_styles: dict[str, str] = {}
         self._count = 0
 
     def block(self, block: Block) -> str:  # noqa: PLR0911  a case for each kind of block
@@ -125,6 +134,21 @@ class _Writer:
         told = f"<svg:title>{escape(words)}</svg:title>" if words else ""
         return f'<draw:frame {name} text:anchor-type="as-char" {size}>{inner}{told}</draw:frame>'
 
+    def _width_style(self, part: Literal["table", "column"], wide: float) -> str:
+        """The style of a table or a column of a width in px, made where it is new."""
+        name, size = f"{part.title()}{round(wide)}", f"{wide * CM_PER_PX * ROOMY:.3f}cm"
+        family = "table" if part == "table" else "table-column"
+        held = (
+            f'style:width="{size}" table:align="left" style:may-break-between-rows="false"'
+            if part == "table"
+            else f'style:column-width="{size}"'
+        )
+        self.width_styles[name] = (
+            f'<style:style style:name="{name}" style:family="{family}">'
+            f"<style:{family}-properties {held}/></style:style>"
+        )
+        return name
+
     def _table(self, grid: Grid) -> str:
         self._count += 1
         columns = aligned(grid)
@@ -149,9 +173,13 @@ class _Writer:
             for r in range(len(grid.rows))
         )
         top = f"<table:table-header-rows><table:table-row>{head}</table:table-row></table:table-header-rows>"
-        shape = f'<table:table-column table:number-columns-repeated="{len(columns)}"/>'
+        widths = [wide + COLUMN_AIR for wide in TableLayout(grid, WIDTH).widths]
+        shape = "".join(
+            f'<table:table-column table:style-name="{self._width_style("column", wide)}"/>' for wide in widths
+        )
         name = quoteattr(f"Table {self._count}")
-        opened = f'<table:table table:name={name} table:style-name="Grid">'
+        style = self._width_style("table", sum(widths))
+        opened = f'<table:table table:name={name} table:style-name="{style}">'
         return f"{opened}{shape}{top if head else ''}{rows}</table:table>" + (
             _p("Quiet", escape(grid.note)) if grid.note else ""
         )
@@ -220,25 +248,21 @@ def _style(name: str, parent: str, paragraph: str, text: str, shown: str = "") -
 
 
 _RULE = "0.5pt solid #8a958f"
-_TABLE_STYLES = (
-    '<style:style style:name="Grid" style:family="table"><style:table-properties table:align="left" '
-    'style:may-break-between-rows="false" fo:keep-with-next="auto"/></style:style>'
-    + "".join(
-        f'<style:style style:name="{name}" style:family="table-cell"><style:table-cell-properties '
-        f'fo:padding="0.03cm" {border}/></style:style>'
-        for name, border in (
-            ("Cell", ""),
-            ("HeadCell", f'fo:border-top="{_RULE}" fo:border-bottom="{_RULE}"'),
-            ("LastCell", f'fo:border-bottom="{_RULE}"'),
-        )
+_TABLE_STYLES = "".join(
+    f'<style:style style:name="{name}" style:family="table-cell"><style:table-cell-properties '
+    f'fo:padding="0.03cm" {border}/></style:style>'
+    for name, border in (
+        ("Cell", ""),
+        ("HeadCell", f'fo:border-top="{_RULE}" fo:border-bottom="{_RULE}"'),
+        ("LastCell", f'fo:border-bottom="{_RULE}"'),
     )
 )
 _KEEP = 'fo:keep-with-next="always"'
 _GREY = 'fo:color="#58655f" fo:font-size="9.5pt"'
 _STYLES = (
-    f'<?xml version="1.0" encoding="UTF-8"?><office:document-styles {_NAMES}><office:styles>'
+    f'<?xml version="1.0" encoding="UTF-8"?><office:document-styles {_NAMES}>{_FONT_FACE}<office:styles>'
     '<style:default-style style:family="paragraph"><style:text-properties '
-    f'fo:font-family="{_FONT}" fo:font-size="11pt" fo:color="#15201f"/></style:default-style>'
+    f'style:font-name="{_FONT}" fo:font-size="11pt" fo:color="#15201f"/></style:default-style>'
     + _style("Standard", "", "", "")
     + _style("Text_20_body", "Standard", 'fo:margin-bottom="0.12cm" fo:line-height="122%"', "", "Text body")
     + _style("Title", "Standard", 'fo:margin-bottom="0cm"', 'fo:font-size="20pt" fo:font-weight="bold"')

@@ -6,7 +6,9 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core.units import parse_unit
+from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import trials as edits
+from saltus.notebook.logs import Channel
 from saltus.notebook.model import Notebook
 from saltus.notebook.trials import Instrument, Trial, TrialTable
 from saltus.simulate.tables import simulated_table
@@ -99,4 +101,20 @@ def simulated_notebook(recipe: Recipe, seed: int = 1) -> Notebook:
     about = str(recipe.example.get("about", ""))
     remarks = f"{about[:1].upper()}{about[1:]}. Simulated: not a measurement." if about else ""
     notebook = Notebook(who="Clock workshop", remarks=remarks)
-    return edits.start(notebook, simulated_trials(recipe, seed), recipe.title)
+    table = simulated_trials(recipe, seed)
+    return _with_record(edits.start(notebook, table, recipe.title), recipe, table)
+
+
+def _with_record(notebook: Notebook, recipe: Recipe, table: TrialTable) -> Notebook:
+    """The record a table was made from beside it, where the investigation is one of a record."""
+    if not recipe.record:
+        return notebook
+    time, value = recipe.record["time"], recipe.record["value"]
+    rows = [
+        (float(t.cells[time]), float(t.cells[value])) for t in table.trials if {time, value} <= t.cells.keys()
+    ]
+    times, values = (tuple(column) for column in zip(*rows, strict=True))
+    channel = Channel(
+        name=value, unit=table.units.get(value, recipe.columns[value].unit.ascii), values=values
+    )
+    return log_edits.add_log(notebook, recipe.title, times, (channel,), simulated=True)[0]

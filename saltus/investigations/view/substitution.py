@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from saltus.core.formulas import parse
 from saltus.core.notation.boxes import Row, Value, Word
+from saltus.core.notation.line import as_text
 from saltus.core.notation.setting import set_formula
 from saltus.core.shown_unit import si
 from saltus.investigations.recipe.recipe import FUNCTIONS
@@ -22,6 +23,10 @@ if TYPE_CHECKING:
     from saltus.core.notation.boxes import Box
     from saltus.core.quantity import Quantity
     from saltus.investigations.engine.evaluation import Evaluation
+
+
+LETTERS_A_LINE = 84
+"""An equation of more letters goes on two lines."""
 
 
 @dataclass(frozen=True)
@@ -48,19 +53,16 @@ def substitution(evaluation: Evaluation) -> list[Worked]:
             known = column.role == "derived" and column_is_known(evaluation, column)
             if known and value is not None and math.isfinite(float(value)):
                 words = say("substitution.in-trial", name=title_of(evaluation, column.name), n=row + 1)
-                lines.append(
-                    Worked(words, _equation(evaluation, column.name, column.formula, numbers, value))
-                )
+                lines += _equations(evaluation, words, column.name, column.formula, numbers, value)
     found = evaluation.headline
     chosen = chosen_formula(evaluation, found[0]) if found is not None else None
-    if found is not None and chosen is not None:
+    if found is not None and chosen is not None and "combine(" not in chosen.text:
         results = evaluation.outcome.results if evaluation.outcome is not None else {}
         known_results = {n: q for n, q in results.items() if q is not None}
-        made = _equation(
-            evaluation, found[0], chosen.text, {**numbers, **known_results, **_line(evaluation)}, found[1],
-            filled="combine(" not in chosen.text,
-        )  # fmt: skip
-        lines.append(Worked(title_of(evaluation, found[0]), made))
+        numbers = {**numbers, **known_results, **_line(evaluation)}
+        lines += _equations(
+            evaluation, title_of(evaluation, found[0]), found[0], chosen.text, numbers, found[1]
+        )
     return lines
 
 
@@ -88,22 +90,27 @@ def _example_row(evaluation: Evaluation) -> int | None:
     return None
 
 
-def _equation(
-    evaluation: Evaluation, name: str, formula: str, numbers: Mapping[str, Quantity], value: Quantity,
-    *, filled: bool = True,
-) -> Box:  # fmt: skip
-    """Symbol, formula, the same with numbers, and the value in the unit it is shown in."""
+def _equations(
+    evaluation: Evaluation, words: str, name: str, formula: str, numbers: Mapping[str, Quantity],
+    value: Quantity,
+) -> list[Worked]:  # fmt: skip
+    """Symbol, formula, the same with numbers, and the value in its unit; a long one on two lines."""
 
     def put(other: str) -> Box:
         q = numbers.get(other)
         return _value(q) if q is not None and not q.value.ndim else symbol_of(evaluation, other)
 
     shown = shown_unit(evaluation, name, value.unit)
-    text = shown.words(float(value), value.U95)[0]
-    parts = [symbol_of(evaluation, name), formula_box(evaluation, formula)]
-    if filled:
-        parts.append(set_formula(parse(formula, FUNCTIONS).tree, put))
-    parts.append(Value(text, shown.text))
+    symbol, plain = symbol_of(evaluation, name), formula_box(evaluation, formula)
+    filled = set_formula(parse(formula, FUNCTIONS).tree, put)
+    result = Value(shown.words(float(value), value.U95)[0], shown.text)
+    if len(as_text(plain)) + len(as_text(filled)) > LETTERS_A_LINE:
+        return [Worked(words, _chain(symbol, plain)), Worked("", _chain(symbol, filled, result))]
+    return [Worked(words, _chain(symbol, plain, filled, result))]
+
+
+def _chain(*parts: Box) -> Box:
+    """Pieces with an equals sign between them."""
     out: list[Box] = [parts[0]]
     for part in parts[1:]:
         out += [Word(" = "), part]

@@ -115,7 +115,10 @@ def _worth(evaluation: Evaluation, name: str) -> bool:
     if evaluation.table.custom_column(name) is not None:
         return True
     formula = {**evaluation.recipe.rows, **evaluation.recipe.levels}[name]
-    hidden = [n for n in formula.names & evaluation.recipe.columns.keys() if is_hidden(evaluation, n)]
+    columns = evaluation.recipe.columns
+    hidden = [
+        n for n in formula.names & columns.keys() if is_hidden(evaluation, n) and columns[n].default is None
+    ]
     return q is not None and not hidden
 
 

@@ -36,7 +36,7 @@ def begin(desk: Desk, recipe_id: str, how: str, may_leave: Callable[[], bool]) -
             from saltus.simulate.trials import simulated_notebook  # noqa: PLC0415  not for every start
 
             desk.start(simulated_notebook(recipe))
-            return "trials"
+            return "log" if recipe.record else "trials"
         return ""
     table = empty_table(recipe_id)
     title = recipe.title if recipe_id != FREE else ""
@@ -46,4 +46,6 @@ def begin(desk: Desk, recipe_id: str, how: str, may_leave: Callable[[], bool]) -
         desk.start(edits.start(Notebook(), table, title))
     else:
         return ""
+    if recipe.record:
+        return "log"
     return "film" if how == "film" and not desk.notebook.takes else "trials"

@@ -13,9 +13,12 @@ from saltus.notebook.derived.advice import progress, result_limits, scale_limits
 from saltus.notebook.derived.motion import scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
 from saltus.ui.app.result_popup import ResultPopup
+from saltus.ui.app.worked_popup import WorkedPopup
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+
+    from PyQt6.QtWidgets import QWidget
 
     from saltus.ui.app.limit_bar import LimitBar
     from saltus.ui.app.rail import Rail
@@ -58,7 +61,10 @@ def show_how(desk: Desk, strip: TopStrip, go_to: Callable[[str], None]) -> None:
     take = desk.take
     evaluation = evaluate(desk.notebook)
     if strip.of_trials and evaluation is not None:
-        go_to("graph" if evaluation.headline is not None else "trials")
+        if evaluation.headline is None:
+            go_to("trials")
+        else:
+            _pop_up(WorkedPopup(strip.window() or strip, evaluation, lambda: go_to("graph")), strip)
         return
     timed = timing_headline(take) if take is not None and strip.of_times else None
     if take is None or (strip.of_times and timed is None):
@@ -66,7 +72,11 @@ def show_how(desk: Desk, strip: TopStrip, go_to: Callable[[str], None]) -> None:
     if timed is None and take.headline_segment is None:
         go_to("motion" if any(len(b.readings) >= 3 for b in take.bodies) else "read")
         return
-    popup = ResultPopup(strip.window() or strip, take, timed)
+    _pop_up(ResultPopup(strip.window() or strip, take, timed), strip)
+
+
+def _pop_up(popup: QWidget, strip: TopStrip) -> None:
+    """Open a popup under the result in the strip."""
     popup.adjustSize()
     popup.move(strip.mapToGlobal(QPoint(strip.width() - popup.width() - 12, strip.height())))
     popup.show()

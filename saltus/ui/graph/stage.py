@@ -18,6 +18,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError
 from saltus.exchange.graph import Lines, graph_of
 from saltus.exchange.pictured import picture_of
+from saltus.exchange.span import span_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.comparisons import verdicts
 from saltus.investigations.view.naming import axis_unit, formula_words, shown_unit, title_of
@@ -52,6 +53,7 @@ from saltus.ui.kit.formula_label import FormulaLabel
 from saltus.ui.kit.marks import MarkLabel
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import sized
+from saltus.ui.kit.span_view import SpanView
 from saltus.ui.kit.widgets import (
     Card,
     CheckLine,
@@ -121,7 +123,8 @@ class GraphStage(Stage):
         self._hand = label("", "note", wrap=True)
         card.add(self._line)
         card.column.addLayout(self._sentences)
-        card.add(self._meaning, self._result, self._hand)
+        self._span = SpanView()
+        card.add(self._meaning, self._result, self._span, self._hand)
         self.left = LeftResults(self._desk)
         card.add(self.left)
         self._column.addWidget(card)
@@ -287,6 +290,7 @@ class GraphStage(Stage):
         for layout in (self._sentences, self._told, self._compared, self._straight):
             clear_layout(layout)
         self._meaning.show_formula(None)
+        self._span.show_span(None)
         for words in (self._result, self._hand, self._read_words):
             words.setText("")
         for title in (self._compared_title, self._straight_title):
@@ -319,6 +323,7 @@ class GraphStage(Stage):
         self._meaning.show_formula(meaning(evaluation, found[0]) if found is not None else None)
         mine = first_result(evaluation)
         self._result.setText(f"{mine[0]} = {mine[1]}" if mine is not None else _("No result yet"))
+        self._span.show_span(span_of(evaluation))
         self.left.show_left(evaluation)
         words = drawn_words(evaluation, fit)
         self._hand.setText(words)
