@@ -48,6 +48,28 @@ def _last_steps(column: Typed) -> NDArray[np.float64]:
     return out
 
 
+def spread_words(evaluation: Evaluation, name: str, value: float, factor: float) -> str:
+    """Write a spread of a column, SI, with one more digit than its data have.
+
+    Parameters
+    ----------
+    evaluation : Evaluation
+    name : str
+        Of the column.
+    value : float
+    factor : float
+        What one of the shown unit is in SI.
+    """
+    column = evaluation.trials.columns.get(name)
+    steps = _last_steps(column) if column is not None else _steps(evaluation).get(name)
+    told = steps[steps > 0] if steps is not None else np.zeros(0)
+    shown = value / factor
+    if not len(told) or not 1e-4 <= abs(shown) < 1e6:
+        return written_number(shown, SURE_FIGURES)
+    places = 1 - math.floor(math.log10(float(np.median(told)) / factor) + 1e-9)
+    return to_places(shown, min(max(places, 0), MOST_PLACES))
+
+
 def justified(evaluation: Evaluation, name: str, row: int, q: Quantity, factor: float, unit: str = "") -> str:
     """Write a value of a derived column with the digits its inputs justify.
 

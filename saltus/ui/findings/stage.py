@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSignalBlocker, QTimer
 from PyQt6.QtWidgets import QButtonGroup, QDialog, QPlainTextEdit, QScrollArea, QWidget
 
+from saltus.core.notation.line import as_html
 from saltus.core.wording import _
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
 from saltus.exchange.tables import write_table
@@ -35,7 +36,7 @@ if TYPE_CHECKING:
 
     from PyQt6.QtGui import QImage
 
-    from saltus.exchange.sheet import Sheet
+    from saltus.exchange.sheet import Result, Sheet
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 
@@ -301,10 +302,10 @@ class FindingsStage(Stage):
         ):
             self._thread.want(Wish(take, desk.folder, sheet.picture_frame))
         self._pages.show_document(sheet_document.sheet_pages(sheet, take, image))
-        symbol = "<i style=\"font-family: 'Source Serif 4'\">{}</i> = {}"
+        symbol = "<span style=\"font-family: 'Source Serif 4'\">{}</span> = {}"
         result = sheet.result
         self._result.setText(
-            symbol.format(escape(result.symbol), escape(result.text)) if result else _("No result yet")
+            symbol.format(_symbol_html(result), escape(result.text)) if result else _("No result yet")
         )
         self._result_words.setText(
             sheet.result.words
@@ -335,3 +336,8 @@ class FindingsStage(Stage):
         if self._desk.notebook.who and evaluation is not None and (asked := next_question(evaluation)):
             return asked
         return _("Say who measured and what you saw, then save the sheet as PDF.")
+
+
+def _symbol_html(result: Result) -> str:
+    """The symbol of a result as rich text."""
+    return as_html(result.box) if result.box is not None else f"<i>{escape(result.symbol)}</i>"

@@ -9,11 +9,12 @@ from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from saltus.core.shown_unit import pretty_unit
-from saltus.core.statement import value_and_uncertainty, written_number
+from saltus.core.statement import unit_tail, value_and_uncertainty
 from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import slips_of, unit_problem
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.table.runs import time_columns
+from saltus.investigations.view.justified_digits import spread_words
 from saltus.investigations.view.table_view import column_is_known, factor_of, group_title, table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
@@ -162,13 +163,18 @@ def _level_rows(evaluation: Evaluation, group: Group, column: TableColumn) -> li
     found, q = group.repeats, evaluation.columns[column.name]
     assert found is not None
     factor = factor_of(column, q.unit)
-    unit = f" {column.unit}" if column.unit else ""
+    unit = unit_tail(column.unit)
 
     def words(value: float | None, U: float | None = None) -> str:
         if value is None:
             return _("not yet")
         text, spread = value_and_uncertainty(value / factor, U / factor if U else None)
         return f"{text} ± {spread}{unit}" if spread else f"{text}{unit}"
+
+    def spread(value: float | None) -> str:
+        if value is None:
+            return _("not yet")
+        return spread_words(evaluation, column.name, value, factor) + unit
 
     mean, convention = group.mean(column.name), evaluation.table.convention
     title = {"standard": _("Mean, 95 %"), "half-range": _("Mean, limits"), "school": _("Mean, ± u")}[
@@ -178,18 +184,11 @@ def _level_rows(evaluation: Evaluation, group: Group, column: TableColumn) -> li
     return [
         (_("Trials that count, n"), f"{len(found.values)}"),
         (title, words(found.mean, mean.U95 if mean is not None else None)),
-        (_("Standard deviation, s"), _small(found.sd, factor, unit)),
-        (_("Standard error, s/√n"), _small(found.standard_error, factor, unit)),
-        (_("Half range"), _small(found.half_range, factor, unit)),
-        (_("Stated for one trial, u"), _small(group.explained, factor, unit)),
+        (_("Standard deviation, s"), spread(found.sd)),
+        (_("Standard error, s/√n"), spread(found.standard_error)),
+        (_("Half range"), spread(found.half_range)),
+        (_("Stated for one trial, u"), spread(group.explained)),
     ]
-
-
-def _small(value: float | None, factor: float, unit: str) -> str:
-    """A spread with two figures; what cannot be told says so."""
-    if value is None:
-        return _("not yet")
-    return f"{written_number(value / factor, 2)}{unit}"
 
 
 class GivensPanel(Panel):
