@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from typing import TYPE_CHECKING
 
 from saltus.core.written import digits
@@ -12,6 +13,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
 MOST_CELL = 200
+_ORDINAL = re.compile(r"\d{1,2}(st|nd|rd|th)\b", re.IGNORECASE)
 
 
 def grid_of(text: str) -> list[list[str]]:
@@ -41,11 +43,8 @@ def grid_of(text: str) -> list[list[str]]:
 def has_headers(grid: Sequence[Sequence[str]]) -> bool:
     """Whether the first row of copied cells names the columns: words, no numbers, and more rows below."""
     named = [cell.strip() for cell in grid[0] if cell.strip()] if grid else []
-    return len(grid) > 1 and len(named) > 1 and not any(digits(cell) == _real_minus(cell) for cell in named)
-
-
-def _real_minus(cell: str) -> str:
-    return cell.replace("\u2212", "-").replace("\u2013", "-")
+    read = any(digits(cell) and not _ORDINAL.match(cell) for cell in named)
+    return len(grid) > 1 and len(named) > 1 and not read
 
 
 def text_of(rows: Sequence[Sequence[str]]) -> str:

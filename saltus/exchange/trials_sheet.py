@@ -10,6 +10,8 @@ from saltus.core.budget import budget
 from saltus.core.lines.straight import Line
 from saltus.core.notation.boxes import Row, Word
 from saltus.core.notation.line import as_text
+from saltus.core.shown_unit import pretty_unit
+from saltus.core.statement import unit_tail, written_number
 from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.motion_sections import log_section, motion_sections
@@ -51,6 +53,8 @@ if TYPE_CHECKING:
 
 MOST_DOUBTS = 8
 MOST_LEVELS, MOST_COLUMNS, MOST_EQUATIONS, SHORT_TITLE = 16, 8, 5, 12
+MOST_FIGURES = 3
+"""Figures somebody may mean by the step of an instrument."""
 
 
 def describe_trials(notebook: Notebook, evaluation: Evaluation) -> Sheet:
@@ -196,7 +200,15 @@ def _rule_words(notebook: Notebook, chosen: Instrument) -> str:
         "vernier": _("vernier, step {amount}"),
         "percent": _("accurate to {amount}"),
     }
-    return words[chosen.rule].format(amount=chosen.amount)
+    return words[chosen.rule].format(amount=_amount_words(chosen.amount))
+
+
+def _amount_words(typed: str) -> str:
+    """What an instrument tells, as it was typed; more digits than anybody means are two."""
+    number, _space, unit = typed.strip().partition(" ")
+    if number.replace(".", "", 1).isdigit() and len(number.replace(".", "").lstrip("0")) > MOST_FIGURES:
+        number = written_number(float(number), 2)
+    return number + unit_tail(pretty_unit(unit))
 
 
 def _chart_words(evaluation: Evaluation, plot: Plotted) -> str:

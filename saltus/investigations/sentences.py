@@ -241,7 +241,7 @@ say = Sentences(
         "advice.no-uncertainty-stated": "No uncertainty was stated.",
         "advice.four-times-many-trials": "Four times as many trials, or a steadier set-up",
         "advice.what-limits": "What limits {name}",
-        "advice.gain": "{what}: from ± {before} to ± {after} {unit}.",
+        "advice.gain": "{what}: from ± {before} to ± {after}.",
         "advice.uncertainty-not-yet": "(uncertainty: not yet)",
         "advice.knowing-twice-well": "Knowing {label} twice as well",
         # view, evidence

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen
 
-from saltus.core.notation.boxes import Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
+from saltus.core.notation.boxes import Applied, Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
 from saltus.printing.fonts import serif
 
 if TYPE_CHECKING:
@@ -78,7 +78,7 @@ class _Layer:
     def __init__(self, weight: int) -> None:
         self._weight = weight
 
-    def lay(self, box: Box, size: float) -> Laid:  # noqa: PLR0911  a case for each kind of piece
+    def lay(self, box: Box, size: float) -> Laid:  # noqa: C901, PLR0911  a case for each kind of piece
         match box:
             case Word(text, italic):
                 return self._letters(text, size, italic=italic)
@@ -98,6 +98,9 @@ class _Layer:
                 return self._root(self.lay(inner, size), size)
             case Mean(inner):
                 return self._mean(self.lay(inner, size), size)
+            case Applied(name, inner):
+                gap = "" if isinstance(inner, Group) else "\u2009"
+                return self._row([self._letters(name + gap, size), self.lay(inner, size)])
             case Group(inner, marks):
                 return self._group(self.lay(inner, size), marks, size)
 

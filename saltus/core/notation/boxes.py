@@ -77,7 +77,15 @@ class Group:
     marks: str = "()"
 
 
-Box = Word | Value | Row | Below | Power | Fraction | Root | Mean | Group
+@dataclass(frozen=True)
+class Applied:
+    """A function of something, as sin θ: it holds together."""
+
+    name: str
+    inner: Box
+
+
+Box = Word | Value | Row | Below | Power | Fraction | Root | Mean | Group | Applied
 
 
 def read_symbol(text: str) -> Box:

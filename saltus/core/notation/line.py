@@ -6,7 +6,19 @@ from dataclasses import dataclass
 from html import escape
 from typing import TYPE_CHECKING
 
-from saltus.core.notation.boxes import Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
+from saltus.core.notation.boxes import (
+    THIN,
+    Applied,
+    Below,
+    Fraction,
+    Group,
+    Mean,
+    Power,
+    Root,
+    Row,
+    Value,
+    Word,
+)
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -39,7 +51,7 @@ def runs(box: Box) -> tuple[Run, ...]:
     return tuple(out)
 
 
-def _runs(box: Box, shift: int) -> Iterator[Run]:  # noqa: C901  a case for each kind of piece
+def _runs(box: Box, shift: int) -> Iterator[Run]:  # noqa: C901, PLR0912  a case for each kind of piece
     match box:
         case Word(text, italic):
             yield Run(text, italic, shift)
@@ -52,8 +64,11 @@ def _runs(box: Box, shift: int) -> Iterator[Run]:  # noqa: C901  a case for each
             yield from _runs(base, shift)
             yield from _runs(mark, -1)
         case Power(base, power):
-            yield from _runs(base, shift)
-            yield from _runs(power, 1)
+            if _stands_high(power):
+                yield from _runs(base, shift)
+                yield from _runs(power, 1)
+            else:
+                yield from _raised(base, power, shift)
         case Fraction(above, below):
             yield from _side(above, shift, also_products=False)
             yield Run("/", False, shift)
@@ -64,10 +79,29 @@ def _runs(box: Box, shift: int) -> Iterator[Run]:  # noqa: C901  a case for each
         case Mean(inner):
             yield Run(say("notation.mean-of"), False, shift)
             yield from _side(inner, shift, also_products=False)
+        case Applied(name, inner):
+            yield Run(name + ("" if isinstance(inner, Group) else THIN), False, shift)
+            yield from _runs(inner, shift)
         case Group(inner, marks):
             yield Run(marks[0], False, shift)
             yield from _runs(inner, shift)
             yield Run(marks[1], False, shift)
+
+
+def _stands_high(power: Box) -> bool:
+    """Whether a power can be written with high letters, as those of a number can."""
+    return isinstance(power, Word) and all(c in "-−0123456789n" for c in power.text)
+
+
+def _raised(base: Box, power: Box, shift: int) -> Iterator[Run]:
+    """A power that is no plain number: e to it as the exponential function."""
+    if base == Word("e"):
+        yield Run("exp", False, shift)
+        yield from _runs(Group(power), shift)
+        return
+    yield from _runs(base, shift)
+    yield Run("^", False, shift)
+    yield from _side(power, shift, also_products=True)
 
 
 def _side(box: Box, shift: int, *, also_products: bool) -> Iterator[Run]:
@@ -80,21 +114,13 @@ def _side(box: Box, shift: int, *, also_products: bool) -> Iterator[Run]:
 def _falls_apart(box: Box, *, also_products: bool) -> bool:
     if isinstance(box, Word):
         return also_products and any(sign in box.text for sign in "/·")
-    if isinstance(box, Fraction):
+    if isinstance(box, Fraction | Root):
         return also_products
     if not isinstance(box, Row) or len(box.parts) == 1:
         return isinstance(box, Value) and bool(box.unit) and also_products
-    if _is_called(box):
-        return False
     joined = [p.text for p in box.parts if isinstance(p, Word)]
     summed = any(text.strip() in ("+", "−") for text in joined)
     return summed or also_products
-
-
-def _is_called(row: Row) -> bool:
-    """Whether a row is a function of something, as sin θ: it holds together."""
-    first = row.parts[0]
-    return isinstance(first, Word) and not first.italic and len(first.text) > 1 and first.text.isalpha()
 
 
 def as_text(box: Box) -> str:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 from xml.sax.saxutils import escape
 
-from saltus.core.notation.boxes import Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
+from saltus.core.notation.boxes import Applied, Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
 
 if TYPE_CHECKING:
     from saltus.core.notation.boxes import Box
@@ -29,7 +29,7 @@ def as_mathml(box: Box, *, display: bool = False) -> str:
     return f'<math xmlns="{NAMESPACE}" display="{kind}">{_element(box)}</math>'
 
 
-def _element(box: Box) -> str:  # noqa: PLR0911  a case for each kind of piece
+def _element(box: Box) -> str:  # noqa: C901, PLR0911  a case for each kind of piece
     match box:
         case Word(text, italic):
             return _word(text, italic)
@@ -48,6 +48,9 @@ def _element(box: Box) -> str:  # noqa: PLR0911  a case for each kind of piece
             return f"<msqrt>{_element(inner)}</msqrt>"
         case Mean(inner):
             return f"<mover accent='true'>{_element(inner)}<mo stretchy='true'>&#xaf;</mo></mover>"
+        case Applied(name, inner):
+            gap = "" if isinstance(inner, Group) else "<mspace width='0.17em'/>"
+            return f"<mrow><mi mathvariant='normal'>{escape(name)}</mi>{gap}{_element(inner)}</mrow>"
         case Group(inner, marks):
             return f"<mrow><mo>{marks[0]}</mo>{_element(inner)}<mo>{marks[1]}</mo></mrow>"
 

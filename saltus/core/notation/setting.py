@@ -6,7 +6,19 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core.formulas import Call, Name, Number
-from saltus.core.notation.boxes import THIN, Below, Fraction, Group, Mean, Power, Root, Row, Value, Word
+from saltus.core.notation.boxes import (
+    THIN,
+    Applied,
+    Below,
+    Fraction,
+    Group,
+    Mean,
+    Power,
+    Root,
+    Row,
+    Value,
+    Word,
+)
 from saltus.core.statement import MINUS, written_number
 
 if TYPE_CHECKING:
@@ -105,19 +117,18 @@ class _Setter:
             return Fraction(Row((inner[0], Word(" + "), inner[1])), Word("2"))
         if node.name == "exp":
             return Power(Word("e"), inner[0])
-        name: Box = Word(_FUNCTIONS.get(node.name, node.name))
-        if node.name in ("asin", "acos", "atan"):
-            name = Word(f"arc{node.name[1:]}")
+        name = f"arc{node.name[1:]}" if node.name in _ARCS else _FUNCTIONS.get(node.name, node.name)
         if len(inner) == 1 and isinstance(inner[0], Word | Below):
-            return Row((name, Word(THIN), inner[0]))
+            return Applied(name, inner[0])
         listed: list[Box] = []
         for box in inner:
             listed += [Word(", "), box] if listed else [box]
-        return Row((name, Group(Row(tuple(listed)) if len(listed) > 1 else listed[0])))
+        return Applied(name, Group(Row(tuple(listed)) if len(listed) > 1 else listed[0]))
 
 
 _SUMS = ("+", "-")
-_FUNCTIONS = {"log10": "lg", "count": "number of ", "max": "largest ", "min": "smallest "}
+_FUNCTIONS = {"log10": "lg", "count": "number of", "max": "largest", "min": "smallest"}
+_ARCS = ("asin", "acos", "atan")
 
 
 def _factors(node: Node) -> list[Node]:

@@ -96,20 +96,28 @@ def numbers_of(
             continue
         if words:
             continue
+        if _GUESSED.match(text):
+            raise NotANumberError(_no_number(name, i, title, text))
         if (written := _as_people_write(text, wanted)) is not None:
             values[i] = written[0] * (1.0 if written[1] else factor)
             continue
-        bare = text.strip("'")
-        with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
-        try:
-            read = np.array(_entered(bare, wanted if with_unit else None))
-            values[i], u[i] = read if with_unit else read * factor
-        except WrittenError as error:
-            if not with_unit:
-                raise NotANumberError(_no_number(name, i, title, text)) from error
-            where = say("trials.place", table=name, line=i + 2, name=title)
-            raise TrialsError(f"{where}: {error}", str(error)) from error
+        values[i], u[i] = _as_quantity(name, title, i, text, unit)
     return values, u if np.any(u > 0) else None
+
+
+def _as_quantity(name: str, title: str, row: int, text: str, unit: tuple[float, Unit]) -> tuple[float, float]:
+    """Value and standard uncertainty of a cell that is more than digits, SI."""
+    factor, wanted = unit
+    bare = text.strip("'")
+    with_unit = any(c.isalpha() or c in "°%" for c in _EXPONENT.sub("", bare))
+    try:
+        value, u = _entered(bare, wanted if with_unit else None)
+    except WrittenError as error:
+        if not with_unit:
+            raise NotANumberError(_no_number(name, row, title, text)) from error
+        where = say("trials.place", table=name, line=row + 2, name=title)
+        raise TrialsError(f"{where}: {error}", str(error)) from error
+    return (value, u) if with_unit else (value * factor, u * factor)
 
 
 def _several(name: str, title: str, texts: tuple[str, ...], unit: tuple[float, Unit]) -> dict[int, Array]:

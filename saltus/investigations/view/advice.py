@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from saltus.core.budget import Contribution, budget, expanded_if
 from saltus.core.notation.line import as_text
 from saltus.core.shown_unit import si
+from saltus.core.statement import unit_tail
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.sentences import say
 from saltus.investigations.view.naming import named_sources, short_box, shown_unit
@@ -84,6 +85,5 @@ def help_words(q: Quantity, lines: list[Contribution], shown: ShownUnit) -> str:
         "advice.gain",
         what=what,
         before=shown.words(0.0, q.U95)[1],
-        after=shown.words(0.0, after)[1],
-        unit=shown.text,
+        after=shown.words(0.0, after)[1] + unit_tail(shown.text),
     )

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from saltus.core.formulas import parse
+from saltus.core.formulas import Name, parse
 from saltus.core.notation.boxes import Row, Value, Word
 from saltus.core.notation.line import as_text
 from saltus.core.notation.setting import set_formula
@@ -102,8 +102,11 @@ def _equations(
 
     shown = shown_unit(evaluation, name, value.unit)
     symbol, plain = symbol_of(evaluation, name), formula_box(evaluation, formula)
-    filled = set_formula(parse(formula, FUNCTIONS).tree, put)
+    tree = parse(formula, FUNCTIONS).tree
+    filled = set_formula(tree, put)
     result = Value(shown.words(float(value), value.U95)[0], shown.text)
+    if isinstance(tree, Name):
+        return [Worked(words, _chain(symbol, plain, result))]
     if len(as_text(plain)) + len(as_text(filled)) > LETTERS_A_LINE:
         return [Worked(words, _chain(symbol, plain)), Worked("", _chain(symbol, filled, result))]
     return [Worked(words, _chain(symbol, plain, filled, result))]

@@ -88,7 +88,12 @@ def table_columns(evaluation: Evaluation) -> tuple[TableColumn, ...]:
         if c.kind == "text" and not c.formula
     ]
     derived: dict[str, Formula] = {**recipe.rows, **recipe.levels}
-    out += [_derived(evaluation, n, f) for n, f in derived.items() if _is_column(f) and _worth(evaluation, n)]
+    seen: set[str] = set()
+    for n, f in derived.items():
+        # what is told of rows and again of levels stands once
+        if _is_column(f) and _worth(evaluation, n) and f.text not in seen:
+            out.append(_derived(evaluation, n, f))
+            seen.add(f.text)
     there = {c.name for c in out}
     out += [
         TableColumn(c.name, c.title or c.name, c.unit, "derived" if c.formula else "typed", c.formula, True)

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from saltus.core.wording import _
 from saltus.investigations.view.verdicts import result_rows, schools
 from saltus.notebook.edits import trials as edits
-from saltus.ui.kit.choices import chooser, fill
+from saltus.ui.kit.choices import chooser, fill, tick
 from saltus.ui.kit.scaling import scaled
-from saltus.ui.kit.widgets import Facts, Group, button, label, row
+from saltus.ui.kit.widgets import CheckLine, Facts, Group, button, label, row
 
 if TYPE_CHECKING:
     from saltus.investigations.engine.evaluation import Evaluation
@@ -41,6 +41,9 @@ class StatementPanel(Group):
             box.setMinimumWidth(scaled(120))
             fill(box, entries)
             self.column.addWidget(box)
+        self.si = CheckLine(_("SI units only"))
+        self.si.box.toggled.connect(self._use_si)
+        self.column.addWidget(self.si)
         self.compare_schools = button(_("All schools next to each other"), self._toggle_schools, "link")
         self.column.addLayout(row(self.compare_schools, stretch=1))
         self._schools = Facts()
@@ -58,6 +61,12 @@ class StatementPanel(Group):
         )
         self._desk.edit(_("choose how results are stated"), notebook)
 
+    def _use_si(self, on: bool) -> None:
+        table = self._desk.notebook.trials
+        if table is not None and table.si != on:
+            notebook = edits.change_table(self._desk.notebook, si=on)
+            self._desk.edit(_("choose the units of results"), notebook)
+
     def _toggle_schools(self) -> None:
         self._schools_open = not self._schools_open
         self.show_results(self._evaluation)
@@ -72,5 +81,6 @@ class StatementPanel(Group):
         if evaluation is not None:
             self.convention.setCurrentIndex(self.convention.findData(evaluation.table.convention))
             self.slope_u.setCurrentIndex(self.slope_u.findData(evaluation.table.slope_u))
+            tick(self.si.box, evaluation.table.si)
             self.slope_u.setVisible(bool(evaluation.recipe.fits))
             self._schools.setVisible(self._schools_open)

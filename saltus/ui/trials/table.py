@@ -25,8 +25,8 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 COLUMN_WIDE, NAME_WIDE, KEPT_WIDE = 94, 84, 62
-NARROW, STRIP_LEAST = 74, 190
-"""No column of numbers is narrower, and no strip, px."""
+NARROW, STRIP_LEAST, STRIP_NARROW = 70, 190, 118
+"""No column of numbers is narrower, and no strip, px; where nothing else gives way the strip does."""
 
 
 class TrialsTable(QTableView):
@@ -70,7 +70,7 @@ class TrialsTable(QTableView):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
-        self._later.timeout.connect(self.refresh)
+        self._later.timeout.connect(self._catch_up)
 
     # -- showing -------------------------------------------------------------------------------------
 
@@ -98,6 +98,11 @@ class TrialsTable(QTableView):
                     )
         if had_focus:
             self.setFocus()
+
+    def _catch_up(self) -> None:
+        """Show what had to wait for an editor to close, beside the table too."""
+        self.refresh()
+        self.chosen.emit()
 
     def _laid_out_anew(self) -> None:
         for i, line in enumerate(self.rows.lines):
@@ -127,12 +132,18 @@ class TrialsTable(QTableView):
             full, least = self._head.widths(i) if column is not None else (wide, wide)
             narrow = min(wide, NARROW) if column is not None else wide
             wanted[i] = scaled(max(full, narrow)), scaled(max(least, narrow))
-        named = sum(full for full, _least in wanted.values()) + strip <= room
-        for i, (full, least) in wanted.items():
-            self.setColumnWidth(i, full if named else least)
+        # names go first from what is worked out: its formula stands above it
+        derived = {i for i in wanted if (c := self.rows.column_at(i)) is not None and c.role == "derived"}
+        for short in (set(), derived, set(wanted)):
+            chosen = {i: least if i in short else full for i, (full, least) in wanted.items()}
+            total = sum(chosen.values())
+            if total + strip <= room:
+                break
+        for i, wide in chosen.items():
+            self.setColumnWidth(i, wide)
         if strip:
-            total = sum(full if named else least for full, least in wanted.values())
-            wide = min(max(room - total, strip), scaled(STRIP_WIDE * 2))
+            least = strip if short != set(wanted) else scaled(STRIP_NARROW)
+            wide = min(max(room - total, least), scaled(STRIP_WIDE * 2))
             self.setColumnWidth(self.rows.layout.index(SPREAD), wide)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
