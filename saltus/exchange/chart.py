@@ -17,6 +17,10 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 
+ROOM_FOR_KEY = 1.15
+"""Bars reach to one over this part of the height."""
+
+
 @dataclass(frozen=True)
 class Label:
     """What an axis shows: an italic symbol and an upright unit, such as *x* / m.
@@ -152,7 +156,8 @@ class Chart:
         if self.band is not None:
             ys += [self.band[1], -self.band[1]]
         xs += [e for b in self.bars for e in (b.x - b.wide, b.x + b.wide)]
-        ys += [e for b in self.bars for e in (b.y - b.U, b.y + b.U, np.zeros(1))]
+        # above the bars their key has its room
+        ys += [e for b in self.bars for e in (b.y - b.U, ROOM_FOR_KEY * (b.y + b.U), np.zeros(1))]
         ys += [np.array([value - half, value + half]) for value, half, _words in self.levels]
         return self.x_range or airy(xs, 0.03), self.y_range or airy(ys, 0.08)
 

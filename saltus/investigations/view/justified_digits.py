@@ -64,6 +64,10 @@ def spread_words(evaluation: Evaluation, name: str, value: float, factor: float)
     steps = _last_steps(column) if column is not None else _steps(evaluation).get(name)
     told = steps[steps > 0] if steps is not None else np.zeros(0)
     shown = value / factor
+    q = evaluation.columns.get(name)
+    if column is None and q is not None and np.any(q.u > 0):
+        # what is worked out of stated values has their digits, not those of the cells
+        return written_number(shown, SURE_FIGURES)
     if not len(told) or not 1e-4 <= abs(shown) < 1e6:
         return written_number(shown, SURE_FIGURES)
     places = 1 - math.floor(math.log10(float(np.median(told)) / factor) + 1e-9)

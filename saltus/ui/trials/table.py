@@ -105,6 +105,8 @@ class TrialsTable(QTableView):
         self.chosen.emit()
 
     def _laid_out_anew(self) -> None:
+        # lines of advice span all columns: where one stood before, cells stand now
+        self.clearSpans()
         for i, line in enumerate(self.rows.lines):
             self.setRowHeight(i, scaled(HEIGHTS[line.kind]))
             if line.kind == "advice":
