@@ -338,4 +338,4 @@ def one_line(evaluation: Evaluation) -> str:
     found = evaluation.headline
     if found is None:
         return ""
-    return f"{evaluation.recipe.title_of(found[0])} = {stated_value(evaluation, *found)}"
+    return f"{as_text(short_box(evaluation, found[0]))} = {stated_value(evaluation, *found)}"

@@ -35,20 +35,18 @@ def test_axes_model_and_way_back(window):
     at_work(window)
     window.go_to("graph")
     graph = window.graph
-    assert graph.axis_y.currentText() == "period²"
+    assert graph.axis_y.currentText() == "T²"
     graph.axis_y.setCurrentIndex(graph.axis_y.findData("period"))
     graph.axis_y.activated.emit(graph.axis_y.currentIndex())
     assert notebook_of(window).trials.plot == Plot(x="length", y="period", model="line")
     assert graph.own.isVisible()
-    straight = [
-        b for b in graph.findChildren(type(graph.own)) if b.text().startswith("period² against length")
-    ]
+    straight = [b for b in graph.findChildren(type(graph.own)) if b.text().startswith("T² against L")]
     assert straight
     graph.own.click()
     assert notebook_of(window).trials.plot is None
-    assert graph.axis_y.currentText() == "period²"
+    assert graph.axis_y.currentText() == "T²"
     window.desk.undo()
-    assert graph.axis_y.currentText() == "period"
+    assert graph.axis_y.currentText() == "period T"
 
 
 def test_a_line_is_drawn_by_hand_and_dragged(window, qtbot):
@@ -62,7 +60,8 @@ def test_a_line_is_drawn_by_hand_and_dragged(window, qtbot):
     view.grab()
     steps = len(window.desk.session.history._past)
     x, y = drawn.corners[1]
-    place = QPoint(round(view.plot.px(x)), round(view.plot.py(y)))
+    # the axis is in cm, corners are kept in m
+    place = QPoint(round(view.plot.px(100 * x)), round(view.plot.py(y)))
     qtbot.mousePress(view, LEFT, pos=place)
     for step in (10, 20, 30):
         drag_to(view, place - QPoint(step, -step))
@@ -104,7 +103,7 @@ def test_reading_off_the_line(window):
     graph = window.graph
     graph.read.setText("2.40(2)")
     graph.read.editingFinished.emit()
-    assert graph._read_words.text().startswith("length = 0.59")
+    assert graph._read_words.text().startswith("L = 59")
     assert any(c.style == "dotted" for c in graph.view._graph.chart.curves)
     graph.read.setText("two")
     graph.read.editingFinished.emit()
@@ -133,7 +132,7 @@ def test_what_is_left_to_the_student(window):
     field.setText("9.8")
     field.editingFinished.emit()
     assert told.text() == "Follows from your data."
-    assert "g = 9.8" in window.graph._result.text()
+    assert "free-fall acceleration = 9.8" in window.graph._result.text()
 
 
 def test_a_result_is_held_against_another(window):
@@ -160,7 +159,7 @@ def test_a_result_is_held_against_another(window):
     assert held[1].link.part == "acceleration"
     QApplication.processEvents()
     words = [w.text() for w in window.graph.findChildren(QLabel)]
-    assert sum(w.startswith("Apart by") for w in words) >= 2
+    assert sum(w.startswith("The two values ") for w in words) >= 2
     first = verdicts(evaluate(notebook_of(window)))[:2]
     assert [v.other for v in first] == [a.name for a in held]
     window.graph._hold_no_more("other group")

@@ -269,7 +269,7 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     path.write_text(text)
     window.desk.start(made.with_film()[0])
     window.files.open_path(path)
-    assert "newer Saltus (file version 9)" in window.messages.text()
+    assert "newer Saltus (file version 10)" in window.messages.text()
     assert not window.desk.save(path)
 
 

@@ -135,14 +135,14 @@ def test_a_level_is_opened_named_and_kept_in_sight(window, qtbot):
     qtbot.mouseClick(table.viewport(), LEFT, pos=first)
     assert len(table.rows.lines) == lines + 3
     name = column(table, "length")
-    assert table.rows.setData(table.rows.index(0, name), "0.305", Qt.ItemDataRole.EditRole)
-    assert [t.cells["length"] for t in notebook_of(window).trials.trials[:4]] == ["0.305"] * 3 + ["0.450"]
+    assert table.rows.setData(table.rows.index(0, name), "30.5", Qt.ItemDataRole.EditRole)
+    assert [t.cells["length"] for t in notebook_of(window).trials.trials[:4]] == ["30.5"] * 3 + ["45.0"]
     assert len(table.rows.lines) == lines + 3
     table.setCurrentIndex(table.rows.index(0, name))
     qtbot.keyClick(table, KEY.Key_Space)
     assert len(table.rows.lines) == lines
     words = table.rows.data(table.rows.index(0, name), Qt.ItemDataRole.AccessibleTextRole)
-    assert words.startswith("0.305 m, length / m")
+    assert words.startswith("30.5 cm, length / cm")
 
 
 def test_a_cell_that_needs_a_look_is_marked_and_told(window):
@@ -272,7 +272,7 @@ def test_zero_is_read_again(window, monkeypatch):
     ((trial, name),) = dialog.fields
     assert name == "reading"
     dialog._type(
-        trial, next(c for c in table_columns(evaluate(notebook_of(window))) if c.name == name), "0.01"
+        trial, next(c for c in table_columns(evaluate(notebook_of(window))) if c.name == name), "1.00"
     )
     after = evaluate(notebook_of(window)).columns["reading"].value
     assert after - before == pytest.approx([0.0] * 4 + [-0.01] * (len(ids) - 4))
@@ -288,7 +288,7 @@ def test_a_unit_or_given_that_does_not_go_is_said_at_its_field(window):
     panel.units["length"].setText("kg")
     panel.units["length"].editingFinished.emit()
     assert panel.units["length"].property("wrong") == "true"
-    assert notebook_of(window).trials.units["length"] == "m"
+    assert notebook_of(window).trials.units["length"] == "cm"
     panel.fields["g"].setText("9.8 kg")
     panel.fields["g"].editingFinished.emit()
     assert "g" in panel._told["g"].text()

@@ -11,6 +11,7 @@ import made
 import numpy as np
 import pypdf
 import pytest
+from PyQt6.QtCore import QSizeF
 from PyQt6.QtGui import QImage, QPdfWriter
 from PyQt6.QtWidgets import QFileDialog
 
@@ -22,6 +23,9 @@ from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import takes as edits
 from saltus.notebook.storage import save
 from saltus.printing import sheet_document
+from saltus.printing.chart_painter import draw_chart
+from saltus.printing.chart_style import PAPER
+from saltus.printing.figures import Drawn, figure_image
 from saltus.printing.tokens import DARK, LIGHT, SOURCES, look
 
 
@@ -176,8 +180,8 @@ def test_findings_in_the_window(window, measured_clip, tmp_path, qtbot, monkeypa
     assert (frame.width(), frame.height()) == (320, 180)
     assert "Draught from the door" in words_of(tmp_path / "s.pdf")
     printer = QPdfWriter(str(tmp_path / "printed.pdf"))
-    document = sheet_document.sheet_document(stage._sheet(), window.desk.take, None)
-    assert sheet_document.print_document(document, printer)
+    document = sheet_document.sheet_pages(stage._sheet(), window.desk.take, None)
+    assert sheet_document.print_pages(document, printer)
     assert result_text(notebook) in words_of(tmp_path / "printed.pdf")
     assert "Lapwing group" in words_of(tmp_path / "s.pdf")
     monkeypatch.setattr(
@@ -238,15 +242,16 @@ def test_text_can_be_read_on_every_ground(tokens):
 
 
 @pytest.mark.usefixtures("qapp")
-def test_a_page_breaks_without_losing_anything():
+def test_a_page_breaks_without_losing_anything(tmp_path):
     """A sheet overfull with remarks runs over as many pages as it needs; hollow and odd graphs draw."""
     notebook = edits.set_remarks(
         made.measured(40)[0], "\n".join(f"line {i} of what was seen" for i in range(120))
     )
     sheet = describe(notebook, notebook.takes[0])
-    document = sheet_document.sheet_document(sheet, notebook.takes[0], None)
-    assert document.pageCount() >= 4
-    assert "line 119 of what was seen" in document.toPlainText()
+    document = sheet_document.sheet_pages(sheet, notebook.takes[0], None)
+    assert document.count() >= 4
+    sheet_document.write_pdf(document, tmp_path / "long.pdf", "long")
+    assert "line 119 of what was seen" in words_of(tmp_path / "long.pdf")
     t = np.array([0.0, 1.0])
     chart = Chart(
         Label("t", "s"),
@@ -254,7 +259,5 @@ def test_a_page_breaks_without_losing_anything():
         (Points(t, np.array([np.nan, 1.0]), t, 6, hollow=t > 0),),
         (Curve(t, t),),
     )
-    figure = sheet_document.Figure(
-        sheet_document.QSizeF(300, 200), lambda p, box: sheet_document._painted(p, box, chart)
-    )
-    assert not sheet_document.figure_image(figure, 1.0).isNull()
+    figure = Drawn(QSizeF(300, 200), lambda p, box: draw_chart(p, box, chart, PAPER))
+    assert not figure_image(figure, 1.0).isNull()

@@ -37,13 +37,13 @@ def test_nine_swings_counted_as_ten(window, keys):
         times = [swing(length) + 0.02 * (n - 1) for n in range(3)]
         if length == 0.7:
             times[1] = swing(length, 9)
-        keys.level(f"{length:.3f}", [("10", f"{t:.2f}") for t in times])
+        keys.level(f"{100 * length:.1f}", [("10", f"{t:.2f}") for t in times])
     told = said(window.trials.trial)
-    assert "Trial 2 of 3 at 0.700 (row 8 of the table) stands out" in told
-    assert "In row 8, one too many looks counted in cycles" in told
+    assert "Trial 2 of 3 at 70.0 (row 8 of the table) stands out" in told
+    assert "In row 8, one too many looks counted in swings counted" in told
     evaluation = evaluate(window.desk.notebook)
     group = next(g for g in evaluation.groups if g.odd)
-    assert group.name == ("0.700",)
+    assert group.name == ("70.0",)
     row = group.odd[0]
     notebook = edits.change_trial(
         window.desk.notebook, evaluation.rows[row].id, status="set-aside", reason="miscounted"
@@ -54,17 +54,17 @@ def test_nine_swings_counted_as_ten(window, keys):
     assert slips_of(evaluate(notebook)) == []
 
 
-def test_grams_and_centimetres_typed_bare(window, keys):
-    """Both units left out at once: both are named, with the stiffness they would give, on table, graph and sheet."""
+def test_kilograms_typed_under_grams(window, keys):
+    """The head says g, the numbers are kg: it is named, with the stiffness that follows, on every stage."""
     keys.start("stiffness rest")
     for grams in (0, 50, 100, 150, 200, 250):
-        keys.level(str(grams), [(f"{13.2 + 0.1 * grams * 9.81 / 24.5 + 0.03 * (-1) ** (grams // 50):.2f}",)])
+        reading = 13.2 + 0.1 * grams * 9.81 / 24.5 + 0.03 * (-1) ** (grams // 50)
+        keys.level(f"{grams / 1000:.3f}", [(f"{reading:.2f}",)])
     told = said(window.trials.trial)
-    assert "“mass” looks like grams taken for kilograms" in told
-    assert "“reading” looks like centimetres taken for metres" in told
-    assert "Then k is 24." in told
+    assert "“mass hung on” looks like kilograms typed for grams" in told
+    assert "Then spring constant is 24." in told
     keys.press(KEY.Key_8, MODS.ControlModifier)
-    assert "grams taken for kilograms" in said(window.graph)
+    assert "kilograms typed for grams" in said(window.graph)
     sheet = describe_trials(window.desk.notebook, evaluate(window.desk.notebook))
     assert any("grams" in line for section in sheet.sections for line in section.lines)
 
@@ -73,12 +73,12 @@ def test_a_spring_overstretched_at_the_end(window, keys):
     """The last levels bend away: which, and up to where it is straight; the line's verdict on zero stays."""
     keys.start("stiffness rest")
     for n in range(9):
-        mass = 0.05 * n
+        mass = 0.05 * n  # kg, and readings in m: typed in g and cm
         reading = 0.132 + mass * 9.81 / 24.5 + (0.02 * (n - 6) if n > 6 else 0.0)
-        keys.level(f"{mass:.2f}", [(f"{reading + 0.0006 * (-1) ** k:.4f}",) for k in (n, n + 1)])
+        keys.level(f"{1000 * mass:.0f}", [(f"{100 * reading + 0.06 * (-1) ** k:.2f}",) for k in (n, n + 1)])
     keys.press(KEY.Key_8, MODS.ControlModifier)
     told = said(window.graph)
-    assert "The last 2 levels (0.35, 0.40) bend away from the line: up to 0.30 it is straight." in told
+    assert "The last 2 levels (350, 400) bend away from the line: up to 300 it is straight." in told
 
 
 def test_one_radius_whirled_with_a_turn_too_many(window, keys):
@@ -88,12 +88,12 @@ def test_one_radius_whirled_with_a_turn_too_many(window, keys):
         time = 10 * math.sqrt(4 * math.pi**2 * radius * 0.025 / (0.1 * 9.81))
         turns = 11 if radius == 0.6 else 10
         rows = [(str(turns), f"{time + 0.03 * k:.2f}") for k in (-1, 0, 1)]
-        keys.level(f"{radius:.2f}", rows)
+        keys.level(f"{100 * radius:.0f}", rows)
     keys.given("hanging_mass", "0.1000(2) kg")
     keys.given("body_mass", "0.0250(1) kg")
     keys.press(KEY.Key_8, MODS.ControlModifier)
     told = said(window.graph)
-    assert "4 agree. 1 differs: 0.60." in told
+    assert "4 agree. 1 differs: 60." in told
     assert "judged together" in told
 
 

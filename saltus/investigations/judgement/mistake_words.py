@@ -40,6 +40,9 @@ WORDS = {
     "half-range": "slips.half-range",
     "ten-times-small": "slips.ten-times-small",
     "ten-times-large": "slips.ten-times-large",
+    "kilograms-as-grams": "slips.kilograms",
+    "metres-as-centimetres": "slips.metres-centimetres",
+    "metres-as-millimetres": "slips.metres-millimetres",
 }
 ALL_OF_A_KIND = {
     "grams-as-kilograms": "slips.all-grams",
@@ -49,6 +52,9 @@ ALL_OF_A_KIND = {
     "rpm-as-radians": "slips.all-rpm",
     "degrees-as-radians": "slips.all-degrees",
     "linear-density-per-gram": "slips.all-per-gram",
+    "kilograms-as-grams": "slips.all-kilograms",
+    "metres-as-centimetres": "slips.all-metres-centimetres",
+    "metres-as-millimetres": "slips.all-metres-millimetres",
 }
 TWICE = (
     "half-cycles", "half-rate", "twice-the-times", "diameter-for-radius", "whole-wavelength", "half-range",

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.formulas import FormulaError, parse
 from saltus.core.units import UnitError, parse_unit
 from saltus.investigations.recipe.catalogue import recipe_data
 from saltus.investigations.recipe.file import recipe_from
+from saltus.investigations.recipe.mistakes import TYPED_IN
 from saltus.investigations.recipe.recipe import FUNCTIONS, Recipe, RecipeError
 from saltus.investigations.sentences import say
 from saltus.notebook.trials import FREE, Plot
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     from saltus.core.formulas import Formula
     from saltus.notebook.trials import CustomColumn, TrialTable
 
@@ -42,7 +46,16 @@ def investigation_of(table: TrialTable) -> tuple[Recipe, dict[str, str]]:
     if not data["columns"]:
         # an engine without a column has nothing to count rows by
         data["columns"] = {"number": {"optional": True}}
-    return recipe_from(data, table.investigation), problems
+    return _typed_in(recipe_from(data, table.investigation), table.units), problems
+
+
+def _typed_in(recipe: Recipe, units: Mapping[str, str]) -> Recipe:
+    """The same with what is easily done wrong in a column of grams or centimetres."""
+    columns = {
+        n: replace(c, mistakes=(TYPED_IN[units[n]], *c.mistakes)) if units.get(n) in TYPED_IN else c
+        for n, c in recipe.columns.items()
+    }
+    return replace(recipe, columns=columns)
 
 
 def with_plot(table: TrialTable) -> Recipe | None:

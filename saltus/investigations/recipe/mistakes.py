@@ -58,6 +58,9 @@ MISTAKES = {
     "half-range": Mistake("half-range", "2*x", "x/2", 0.5),
     "ten-times-small": Mistake("ten-times", "x*10", "x/10", 0.6),
     "ten-times-large": Mistake("ten-times", "x/10", "x*10", 0.6),
+    "kilograms-as-grams": Mistake("grams-as-kilograms", "x*1000", "x/1000", 0.0, bare=True),
+    "metres-as-centimetres": Mistake("centimetres-as-metres", "x*100", "x/100", 0.0, bare=True),
+    "metres-as-millimetres": Mistake("millimetres-as-metres", "x*1000", "x/1000", 0.1, bare=True),
 }  # fmt: skip
 TEN = ("ten-times-small", "ten-times-large")
 BY_UNIT = {
@@ -69,6 +72,10 @@ BY_UNIT = {
     "kg/m": ("linear-density-per-gram", *TEN),
 }
 """What is easily done with a quantity of such a unit; ten times off also with every other number."""
+
+
+TYPED_IN = {"g": "kilograms-as-grams", "cm": "metres-as-centimetres", "mm": "metres-as-millimetres"}
+"""What is easily typed into a column of such a unit: numbers of the SI unit."""
 
 
 def usual(unit: Unit) -> tuple[str, ...]:
