@@ -34,22 +34,46 @@ class ShownUnit:
     factor: float = 1.0
 
     def stated(self, value: float, U: float | None = None) -> str:
-        """Write a value and its 95 % half width, both SI, with this unit."""
+        """Write a value and its 95 % half width with this unit.
+
+        Parameters
+        ----------
+        value, U : float
+            SI; no U where it is not known.
+        """
         return stated_in(value / self.factor, U / abs(self.factor) if U is not None else None, self.text)
 
     def words(self, value: float, U: float | None = None) -> tuple[str, str]:
-        """Value and 95 % half width, both SI, as numbers of this unit; no second where it is not known."""
+        """Give value and 95 % half width as numbers of this unit; no second where it is not known.
+
+        Parameters
+        ----------
+        value, U : float
+            SI.
+        """
         text, spread = value_and_uncertainty(
             value / self.factor, U / abs(self.factor) if U is not None and math.isfinite(U) else None
         )
         return text, spread or ""
 
     def u(self, u: float) -> str:
-        """Write a standard uncertainty, SI, with two figures and this unit."""
+        """Write a standard uncertainty with two figures and this unit.
+
+        Parameters
+        ----------
+        u : float
+            SI.
+        """
         return written_number(u / abs(self.factor), 2) + unit_tail(self.text) if math.isfinite(u) else "–"
 
     def of(self, q: Quantity) -> str:
-        """Write a single quantity with its 95 % half width."""
+        """Write a quantity with its 95 % half width.
+
+        Parameters
+        ----------
+        q : Quantity
+            A single value of a unit that goes with this one.
+        """
         return self.stated(float(q), q.U95 if math.isfinite(q.U95) else None)
 
 

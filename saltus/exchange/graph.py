@@ -66,9 +66,8 @@ def graph_of(
 
     Parameters
     ----------
-    evaluation : Evaluation
-        For the names and units of the axes.
-    plot : Plotted
+    evaluation, plot
+        Of which the graph is; the evaluation names the axes and their units.
     lines : Lines, optional
     drawn : DrawnLine, optional
         A line drawn by hand, where it was drawn on these axes.

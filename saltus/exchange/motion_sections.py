@@ -12,7 +12,7 @@ from saltus.exchange.motion_words import (
     point_words,
     quantity_words,
 )
-from saltus.exchange.sheet import Section
+from saltus.exchange.sheet_data import Section
 from saltus.notebook.derived.before_after import event_found
 from saltus.notebook.derived.log_points import log_points
 from saltus.notebook.derived.points import chosen_point

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
     from saltus.core.notation.boxes import Box
-    from saltus.exchange.sheet import Grid, Sheet
+    from saltus.exchange.sheet_data import Grid, Sheet
     from saltus.investigations.view.substitution import Worked
 
 

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING
 
 from saltus.core.formulas import FormulaError, compute
-from saltus.exchange.sheet import Span
+from saltus.exchange.sheet_data import Span
 from saltus.investigations.view.naming import shown_unit
 
 if TYPE_CHECKING:

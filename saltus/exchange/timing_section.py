@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from saltus.core.clock.cycles import Cycles
 from saltus.core.wording import _
-from saltus.exchange.sheet import Result, Section
+from saltus.exchange.sheet_data import Result, Section
 from saltus.exchange.timing_words import against_film, drift_words, quantity_words
 from saltus.notebook.derived.times import (
     by_hand_value,

@@ -16,7 +16,8 @@ from saltus.core.wording import _, plural
 from saltus.exchange.graph import graph_of
 from saltus.exchange.motion_sections import log_section, motion_sections
 from saltus.exchange.pictured import picture_of
-from saltus.exchange.sheet import Grid, Result, Section, Sheet, budget_grid, describe, limit_words
+from saltus.exchange.sheet import budget_grid, describe, limit_words
+from saltus.exchange.sheet_data import Grid, Result, Section, Sheet
 from saltus.exchange.span import span_of
 from saltus.exchange.timing_section import timing_result, timing_section
 from saltus.investigations.engine.evaluation import evaluate, slips_of

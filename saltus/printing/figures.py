@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
 
-    from saltus.exchange.sheet import Sheet, Span
+    from saltus.exchange.sheet_data import Sheet, Span
     from saltus.notebook.model import Take
 
 WIDE = 658.0

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from saltus.core.notation.boxes import Box
     from saltus.exchange.report import Block, Report
-    from saltus.exchange.sheet import Grid
+    from saltus.exchange.sheet_data import Grid
     from saltus.printing.figures import Drawn
 
 FIGURE_SPACE = "\u2007"

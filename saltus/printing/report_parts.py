@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
     from saltus.core.notation.boxes import Box
     from saltus.core.notation.line import Run
-    from saltus.exchange.sheet import Grid
+    from saltus.exchange.sheet_data import Grid
 
     Paint = Callable[[QPainter, float, float], None]
 

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from PyQt6.QtGui import QImage
 
-    from saltus.exchange.sheet import Sheet
+    from saltus.exchange.sheet_data import Sheet
     from saltus.notebook.model import Take
     from saltus.printing.report_pages import Pages
 

@@ -117,7 +117,7 @@ def swings() -> Notebook:
             text=_("The square of the period is proportional to the length"),
             rests_on="line/length/period^2",
         ),
-        Claim(id="claim-2", text=_("g here is that of the table"), rests_on="compare/g/the given g"),
+        Claim(id="claim-2", text=_("g here is that of the table"), rests_on="compare/g/g"),
         Claim(id="claim-3", text=_("The mass of the bob makes no difference")),
     )
     checks = recipe_named("pendulum").texts["checks"]

@@ -30,7 +30,7 @@ def test_an_odd_trial_is_printed_for_people_and_programs(tmp_path, saltus, told)
     assert [w["trial"] for w in found["warnings"] if w["slip"] == "counted-from-one"] == [8]
     code, out, _err = saltus("investigate", "pendulum", path)
     assert code == 0
-    assert "With the trial that stands out g is" in out
+    assert "With the trial that stands out free-fall acceleration is" in out
     assert "Trial 2 of 3 at 0.7 (row 8 of the table) stands out" in out
     (repeats,) = told("repeats", "16.75 15.10 16.80", "--explained", "0.05", "--json")
     assert repeats["odd"] == [15.1]

@@ -251,7 +251,7 @@ def take_of(data):
 
 STRANGE = {
     "not JSON": lambda _d: None,
-    "a newer version of another shape": lambda d: d.update(version=9, takes="elsewhere"),
+    "a newer version of another shape": lambda d: d.update(version=10, takes="elsewhere"),
     "another format": lambda d: d.update(format="recipe"),
     "an unknown field": lambda d: d.update(script="rm"),
     "a path for a film": lambda d: take_of(d)["film"].update(name="../../etc/passwd"),

@@ -133,7 +133,7 @@ def test_old_files_open_and_new_ones_say_their_version(tmp_path):
     data["version"] = 2
     opened = parse(json.dumps(made.without_runs(data)), "old.saltus")
     assert opened == notebook
-    assert set(STEPS) == {1, 2, 3, 4, 5, 6, 7}
+    assert set(STEPS) == {1, 2, 3, 4, 5, 6, 7, 8}
     path = tmp_path / "n.saltus"
     save(notebook, path)
     assert load(path) == notebook

@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
 from saltus.commands.main import saltus
+from saltus.core.notation.line import as_text
 from saltus.core.series import SeriesError
 from saltus.exchange.clipping import grid_of, text_of
 from saltus.exchange.log_table import log_of
@@ -218,7 +219,7 @@ def test_every_example_has_a_sheet(name):
     assert sheet.readings.rows
     assert len({len(r) for r in sheet.readings.rows}) == 1
     assert len(sheet.readings.head) == len(sheet.readings.rows[0])
-    assert one_line(evaluate(notebook)).startswith(sheet.result.symbol)
+    assert one_line(evaluate(notebook)).startswith(as_text(sheet.result.box))
     blank = tables.table(name, [])
     empty = describe_trials(blank, evaluate(blank))
     assert empty.result is None
@@ -240,14 +241,17 @@ def test_the_sheet_holds_what_was_said():
         substitution=True,
     )
     sheet = sheet_of(notebook, None, of_trials=True)
-    said = {s.heading: " ".join(s.lines) for s in sheet.sections}
-    assert "(g = 9.8" in said["What is claimed"]
+    said = {
+        s.heading: " ".join(line if isinstance(line, str) else as_text(line.equation) for line in s.lines)
+        for s in sheet.sections
+    }
+    assert "(free-fall acceleration = 9.8" in said["What is claimed"]
     assert "no evidence yet" in said["What is claimed"]
     assert said["Precautions"] == "Nothing else swings. the clock was stopped"
     assert "a draught" in said["Seen along the way"]
     assert "One is too short." in said["Questions"]
     assert said["What to try next"] == "a heavier bob"
-    assert "time/cycles" in said["Worked with own numbers"]
+    assert "T = t/n" in said["Worked with own numbers"]
     assert "thread slipped" in " ".join(sheet.method)
     assert "late press" in " ".join(sheet.method)
     film, take, *_ids = made.measured(12)

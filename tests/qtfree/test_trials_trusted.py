@@ -139,7 +139,7 @@ def test_no_document_breaks_the_working_out(where, value):
         evidence(notebook)
         sheet_of(notebook, None, of_trials=True)
         if evaluation is not None:
-            graph_of(plotted(evaluation), drawn=evaluation.table.drawn)
+            graph_of(evaluation, plotted(evaluation), drawn=evaluation.table.drawn)
             trials_table(evaluation)
             verdicts(evaluation)
             schools(evaluation)

@@ -388,7 +388,7 @@ def test_limits_name_the_largest_source_with_before_and_after():
     after = evaluate(better).outcome.results["g"].U95
     told = float(limits.sentence.split(" to ± ")[1].split()[0])
     assert told == pytest.approx(after, rel=0.2)
-    assert "(95\u00a0%)" in stated_result(evaluation, evaluation.outcome.results["g"])
+    assert "(95\u00a0%)" in stated_result(evaluation, "g", evaluation.outcome.results["g"])
 
 
 def test_progress_marks():
@@ -440,7 +440,7 @@ def test_conventions_restate_everything_and_change_no_value():
     value = float(plain.outcome.results["g"])
     for evaluation in (school, steep):
         assert float(evaluation.outcome.results["g"]) == pytest.approx(value)
-    assert "(standard u)" in stated_result(school, school.outcome.results["g"])
+    assert "(standard u)" in stated_result(school, "g", school.outcome.results["g"])
     assert steep.outcome.results["g"].U95 > plain.outcome.results["g"].U95
     line = next(iter(plain.outcome.fits.values()))
     assert isinstance(line, Line)

@@ -101,13 +101,13 @@ def test_reading_off_the_line(window):
     at_work(window)
     window.go_to("graph")
     graph = window.graph
-    graph.read.setText("2.40(2)")
-    graph.read.editingFinished.emit()
-    assert graph._read_words.text().startswith("L = 59")
+    graph.read_off.field.setText("2.40(2)")
+    graph.read_off.field.editingFinished.emit()
+    assert graph.read_off.words.text().startswith("L = 59")
     assert any(c.style == "dotted" for c in graph.view._graph.chart.curves)
-    graph.read.setText("two")
-    graph.read.editingFinished.emit()
-    assert graph.read.property("wrong") == "true"
+    graph.read_off.field.setText("two")
+    graph.read_off.field.editingFinished.emit()
+    assert graph.read_off.field.property("wrong") == "true"
 
 
 def test_what_is_left_to_the_student(window):

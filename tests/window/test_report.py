@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtGui import QImage, QPainter
 
 from saltus.exchange.report import Answer, Equation, Heading, Pair, Paragraph, Report, Table, report_of
-from saltus.exchange.sheet import Grid
+from saltus.exchange.sheet_data import Grid
 from saltus.exchange.trials_sheet import describe_trials
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import ids, recipe_named

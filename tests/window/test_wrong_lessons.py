@@ -21,7 +21,9 @@ def keys(qtbot, window):
 
 def said(widget):
     """All that stands on a part of the window."""
-    QApplication.processEvents()
+    for _turn in range(3):
+        # what had to wait for an editor to close comes one turn later, its labels another
+        QApplication.processEvents()
     return " ".join(part.text() for part in widget.findChildren(QLabel) if part.isVisible())
 
 

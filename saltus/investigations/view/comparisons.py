@@ -50,6 +50,8 @@ class Verdict:
     agree : bool or None
     unit : ShownUnit
         The unit both are shown in.
+    key : (str, str)
+        Names of both sides, whatever they are called.
     """
 
     of: str
@@ -61,6 +63,7 @@ class Verdict:
     agree: bool | None
     with_none: bool = False
     unit: ShownUnit = NO_UNIT
+    key: tuple[str, str] = ("", "")
 
 
 def verdicts(evaluation: Evaluation) -> list[Verdict]:
@@ -118,7 +121,15 @@ def _one_by_one(evaluation: Evaluation, ones: list[Compared]) -> Verdict:
     value = far.value if far.value is not None else far.found.difference
     unit = shown_unit(evaluation, ones[0].of, value.unit)
     return Verdict(
-        title, other, value, value - far.found.difference, " ".join(words), further, agree, unit=unit
+        title,
+        other,
+        value,
+        value - far.found.difference,
+        " ".join(words),
+        further,
+        agree,
+        unit=unit,
+        key=(ones[0].of, f"each {ones[0].other}"),
     )
 
 
@@ -202,7 +213,7 @@ def _part(percent: float) -> str:
 def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Verdict:
     found = compared.found
     assert found is not None
-    of = evaluation.recipe.title_of(compared.of)
+    of, key = evaluation.recipe.title_of(compared.of), (compared.of, compared.other)
     other = _title(evaluation, compared.other)
     against = value - found.difference
     gap = found.difference.U95
@@ -214,7 +225,9 @@ def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Ver
             found.agree
         ]
         sentence = say(code, n=found.apart or 0.0)
-        return Verdict(of, other, value, against, sentence, "", found.agree, with_none=True, unit=shown)
+        return Verdict(
+            of, other, value, against, sentence, "", found.agree, with_none=True, unit=shown, key=key
+        )
     code = {True: "verdicts.agree", False: "verdicts.differ", None: "verdicts.cannot-tell"}[found.agree]
     n = part_of_u(found.apart) if found.apart is not None else None
     sentence = say(code, size=size) if n is None else say(f"{code}-in-u", size=size, n=n)
@@ -225,4 +238,4 @@ def _verdict(evaluation: Evaluation, compared: Compared, value: Quantity) -> Ver
         further.append(
             say("verdicts.ranges-overlap") if found.overlap else say("verdicts.ranges-not-overlap")
         )
-    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree, unit=shown)
+    return Verdict(of, other, value, against, sentence, " · ".join(further), found.agree, unit=shown, key=key)

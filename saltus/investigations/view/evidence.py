@@ -16,17 +16,20 @@ from saltus.investigations.view.verdicts import line_sentences, value_words
 from saltus.notebook.derived.motion import headline
 
 if TYPE_CHECKING:
+    from saltus.investigations.engine.evaluation import Evaluation
+    from saltus.investigations.view.comparisons import Verdict
     from saltus.notebook.model import Notebook
     from saltus.notebook.trials import Claim
 
 
 @dataclass(frozen=True)
 class Evidence:
-    """Something that was found: its key, its name for choosing, and what it says now."""
+    """Something that was found: its key, name for choosing, what it says now, and its key in older files."""
 
     key: str
     name: str
     words: str
+    before: str = ""
 
 
 def evidence(notebook: Notebook) -> list[Evidence]:
@@ -47,7 +50,8 @@ def evidence(notebook: Notebook) -> list[Evidence]:
                 )
         for verdict in verdicts(evaluation):
             name = say("evidence.comparison", of=verdict.of, other=verdict.other)
-            out.append(Evidence(f"compare/{verdict.of}/{verdict.other}", name, verdict.sentence))
+            key = "/".join(("compare", *verdict.key))
+            out.append(Evidence(key, name, verdict.sentence, _before_version_9(evaluation, verdict)))
         plot = plotted(evaluation)
         if isinstance(plot.fit, Line):
             name = say(
@@ -65,4 +69,15 @@ def evidence(notebook: Notebook) -> list[Evidence]:
 
 def support(notebook: Notebook, claim: Claim) -> Evidence | None:
     """What a claim rests on; None where that is nothing, or not there any more."""
-    return next((e for e in evidence(notebook) if e.key == claim.rests_on), None)
+    found = evidence(notebook)
+    return next((e for e in found if claim.rests_on and claim.rests_on in (e.key, e.before)), None)
+
+
+def _before_version_9(evaluation: Evaluation, verdict: Verdict) -> str:
+    """The key of a comparison in files before version 9, which went by the words of that time."""
+    of, other = verdict.key
+    words = {"none": "no effect", "theory": "theory"}
+    recipe = evaluation.recipe
+    given = other in recipe.givens and other in recipe.results
+    right = f"the given {other.replace('_', ' ')}" if given else words.get(other, other.replace("_", " "))
+    return f"compare/{of.replace('_', ' ')}/{right}"

@@ -23,7 +23,14 @@ if TYPE_CHECKING:
     from saltus.core.units import Unit
     from saltus.investigations.engine.evaluation import Evaluation
 
-_PARAMETERS = ("slope", "intercept", "c0", "c1", "c2")
+_PARAMETERS = {
+    "slope": "naming.slope",
+    "intercept": "naming.intercept",
+    "c0": "naming.c0",
+    "c1": "naming.c1",
+    "c2": "naming.c2",
+}
+"""What lines and curves give formulas, and the code of its words."""
 
 
 def shown_unit(evaluation: Evaluation, name: str, unit: Unit) -> ShownUnit:
@@ -52,7 +59,7 @@ def symbol_of(evaluation: Evaluation, name: str) -> Box:
     if name not in evaluation.recipe.names:
         parameter = next((p for p in _PARAMETERS if name == p or name.endswith(f"_{p}")), "")
         if parameter:
-            return Word(say(f"naming.{parameter}"))
+            return Word(say(_PARAMETERS[parameter]))
     return evaluation.recipe.symbol_of(name)
 
 

@@ -2,6 +2,12 @@
 
 from saltus.investigations.sentences import say
 
+PARTS = (
+    (0.05, "times-u.far-less"), (0.15, "times-u.tenth"), (0.28, "times-u.fifth"), (0.42, "times-u.third"),
+    (0.6, "times-u.half"),
+)  # fmt: skip
+"""Up to how many standard uncertainties which words are true enough."""
+
 
 def in_u(n: float) -> str:
     """So many standard uncertainties: one decimal while they are few."""
@@ -10,6 +16,5 @@ def in_u(n: float) -> str:
 
 def part_of_u(n: float) -> str:
     """So many standard uncertainties in words, as in *a tenth of* or *1.4 times*."""
-    named = ((0.05, "far-less"), (0.15, "tenth"), (0.28, "fifth"), (0.42, "third"), (0.6, "half"))
-    code = next((word for least, word in named if n < least), None)
-    return say(f"times-u.{code}") if code is not None else say("times-u.times", n=in_u(n))
+    code = next((code for least, code in PARTS if n < least), None)
+    return say(code) if code is not None else say("times-u.times", n=in_u(n))

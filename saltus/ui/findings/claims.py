@@ -122,8 +122,9 @@ class SaysPanel(QWidget):
             self._column.addWidget(label(words, "note", wrap=True))
 
     def _show_support(self, place: int, claim: Claim, found: list[Evidence]) -> None:
-        self.rests[place].setCurrentIndex(max(self.rests[place].findData(claim.rests_on), 0))
-        rests = next((e for e in found if e.key == claim.rests_on), None)
+        rests = next((e for e in found if claim.rests_on and claim.rests_on in (e.key, e.before)), None)
+        key = rests.key if rests is not None else claim.rests_on
+        self.rests[place].setCurrentIndex(max(self.rests[place].findData(key), 0))
         holder = self._supports[place]
         clear_layout(holder)
         words = rests.words if rests is not None else _("No evidence: choose what shows it, or leave it out.")

@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 
     from PyQt6.QtGui import QImage
 
-    from saltus.exchange.sheet import Result, Sheet
+    from saltus.exchange.sheet_data import Result, Sheet
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
 

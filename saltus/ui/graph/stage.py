@@ -9,26 +9,20 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from saltus.core import sources as causes
-from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
-from saltus.core.quantities import measured
-from saltus.core.units import UnitError
 from saltus.core.wording import _
-from saltus.core.written import WrittenError
 from saltus.exchange.graph import Lines, graph_of
 from saltus.exchange.pictured import picture_of
 from saltus.exchange.span import span_of
 from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.view.comparisons import verdicts
-from saltus.investigations.view.naming import axis_unit, formula_words, shown_unit, title_of
+from saltus.investigations.view.naming import formula_words, shown_unit, title_of
 from saltus.investigations.view.next_step import next_on_graph
 from saltus.investigations.view.plots import (
     axes_of,
     base_column,
     choices,
     plotted,
-    read_off,
     straightest,
 )
 from saltus.investigations.view.table_view import table_columns
@@ -46,6 +40,7 @@ from saltus.ui.desk.stage import Stage, framed
 from saltus.ui.graph.against import AgainstDialog
 from saltus.ui.graph.bells import Bells
 from saltus.ui.graph.left import LeftResults
+from saltus.ui.graph.read_off import ReadOff
 from saltus.ui.graph.statement import StatementPanel
 from saltus.ui.graph.view import GraphView
 from saltus.ui.kit.choices import chooser, fill, growing, tick
@@ -58,7 +53,6 @@ from saltus.ui.kit.widgets import (
     Card,
     CheckLine,
     Facts,
-    Field,
     Group,
     button,
     clear_layout,
@@ -83,7 +77,6 @@ class GraphStage(Stage):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self._read: str = ""
         self.view = GraphView()
         self.view.cornersMoved.connect(self._drag)
         self._caption = label("", "note", wrap=True)
@@ -157,12 +150,9 @@ class GraphStage(Stage):
             part.addWidget(one)
         self.hand.box.toggled.connect(self._draw_by_hand)
         part.addWidget(self.hand)
-        self.read = Field(_("Read off at this upright value"))
-        self.read.setPlaceholderText(_("Read off: type an upright value, such as 2.4(1)"))
-        self.read.entered.connect(self._read_at)
-        self._read_words = label("", "note", wrap=True)
-        part.addWidget(self.read)
-        part.addWidget(self._read_words)
+        self.read_off = ReadOff()
+        self.read_off.changed.connect(self.refresh)
+        part.addWidget(self.read_off)
         self._column.addWidget(self._of_line)
         self._straight_title = label(_("Which plot is straight?"), "heading")
         self._straight = QVBoxLayout()
@@ -225,7 +215,7 @@ class GraphStage(Stage):
         # while it is dragged only the picture follows; the edit comes with the release
         plot = plotted(evaluation)
         self.view.show_graph(
-            graph_of(evaluation, plot, self._lines(), moved, self._read_place(evaluation, plot)),
+            graph_of(evaluation, plot, self._lines(), moved, self.read_off.place(evaluation, plot)),
             "",
             moved.corners,
         )
@@ -235,10 +225,6 @@ class GraphStage(Stage):
 
     def _hold_no_more(self, name: str) -> None:
         self._desk.edit(_("compare no more"), edits.hold_no_more(self._desk.notebook, name))
-
-    def _read_at(self, text: str) -> None:
-        self._read = text.strip()
-        self.refresh()
 
     # -- showing -------------------------------------------------------------------------------------
 
@@ -265,7 +251,7 @@ class GraphStage(Stage):
             else None
         )
         graph = graph_of(
-            evaluation, plot, self._lines(), evaluation.table.drawn, self._read_place(evaluation, plot)
+            evaluation, plot, self._lines(), evaluation.table.drawn, self.read_off.place(evaluation, plot)
         )
         pictured = picture_of(evaluation) if graph is None else None
         graph = pictured[0] if pictured is not None else graph
@@ -291,7 +277,7 @@ class GraphStage(Stage):
             clear_layout(layout)
         self._meaning.show_formula(None)
         self._span.show_span(None)
-        for words in (self._result, self._hand, self._read_words):
+        for words in (self._result, self._hand):
             words.setText("")
         for title in (self._compared_title, self._straight_title):
             title.setVisible(False)
@@ -339,7 +325,7 @@ class GraphStage(Stage):
         ]
         for one in told[:4]:
             self._told.addWidget(MarkLabel("look", one.text, quiet=True))
-        self._show_read(evaluation, plot)
+        self.read_off.show_read(evaluation, plot)
 
     def _show_compared(self, evaluation: Evaluation) -> None:
         clear_layout(self._compared)
@@ -371,40 +357,3 @@ class GraphStage(Stage):
             link.setToolTip(plain(_("Plot {words}; the rest is the rms residual, in {name}").format(
                 words=one.words, name=title_of(evaluation, y))))  # fmt: skip
             self._straight.addWidget(link)
-
-    def _read_value(self, evaluation: Evaluation, plot: Plotted):
-        """The typed upright value as a quantity; a sentence where it cannot be used."""
-        fit = plot.fit
-        if not self._read or not isinstance(fit, Line):
-            return None
-        try:
-            shown = axis_unit(evaluation, plot.y, fit.y.unit).text
-            got = entry(self._read, fit.y.unit, default_unit=shown)
-        except (WrittenError, UnitError) as error:
-            return str(error)
-        return measured(got.value, got.u or 0.0, fit.y.unit, causes.read_off())
-
-    def _read_place(self, evaluation: Evaluation, plot: Plotted) -> tuple[float, float] | None:
-        y, fit = self._read_value(evaluation, plot), plot.fit
-        if y is None or isinstance(y, str) or not isinstance(fit, Line):
-            return None
-        x = read_off(fit, y)
-        return (float(x), float(y)) if x is not None else None
-
-    def _show_read(self, evaluation: Evaluation, plot: Plotted) -> None:
-        fit = plot.fit
-        self.read.setEnabled(isinstance(fit, Line))
-        y = self._read_value(evaluation, plot)
-        self.read.mark_wrong(y if isinstance(y, str) else "")
-        words = y if isinstance(y, str) else ""
-        if y is not None and not isinstance(y, str) and isinstance(fit, Line):
-            x = read_off(fit, y)
-            words = (
-                _("{x} = {value} (95 %)").format(
-                    x=formula_words(evaluation, plot.x), value=axis_unit(evaluation, plot.x, x.unit).of(x)
-                )
-                if x is not None
-                else _("The line says nothing of x: its slope is not told from 0.")
-            )
-        self._read_words.setText(words)
-        self._read_words.setVisible(bool(words))

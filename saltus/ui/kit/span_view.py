@@ -14,7 +14,7 @@ from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 
 if TYPE_CHECKING:
-    from saltus.exchange.sheet import Span
+    from saltus.exchange.sheet_data import Span
 
 
 class SpanView(Scaled, QWidget):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtGui import QGuiApplication
 
@@ -13,8 +13,26 @@ from saltus.exchange.trials_table import proposal, taken_in, trial_a_row
 from saltus.notebook.edits import trials as edits
 
 if TYPE_CHECKING:
+    from PyQt6.QtCore import QModelIndex
+
     from saltus.ui.desk.desk import Desk
-    from saltus.ui.trials.table import TrialsTable
+    from saltus.ui.trials.model import TrialsModel
+
+
+class ChosenCells(Protocol):
+    """A view of the table of trials in which cells are chosen."""
+
+    rows: TrialsModel
+
+    def block(self) -> tuple[list[int], list[int]]:
+        """Lines and columns of the chosen cells."""
+
+    def level_cells(self, index: QModelIndex) -> dict[str, str]:
+        """Cells of a new trial at the level of a line."""
+
+    def currentIndex(self) -> QModelIndex:
+        """The cell in hand."""
+
 
 MOST_PASTED = 20_000
 
@@ -22,7 +40,7 @@ MOST_PASTED = 20_000
 class CellActions:
     """Acts on the chosen cells of a table."""
 
-    def __init__(self, table: TrialsTable, desk: Desk) -> None:
+    def __init__(self, table: ChosenCells, desk: Desk) -> None:
         self._table, self._desk = table, desk
 
     def copy(self) -> None:
