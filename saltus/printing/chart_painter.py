@@ -64,12 +64,17 @@ def draw_chart(
         wide = label_width(chart.x, style)
         place = QPointF(area.right() - wide, area.bottom() + style.tick_size + 12)
         draw_label(painter, place, chart.x, style)
+    _over(painter, plot, chart, style)
+    painter.restore()
+    return plot
+
+
+def _over(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
+    """What stands over the graph: what colours mean, and a remark."""
     if chart.bars:
         draw_key(painter, plot, chart.bars, style)
     if chart.plate:
-        _plate(painter, area, chart.plate, style)
-    painter.restore()
-    return plot
+        _plate(painter, plot.area, chart.plate, style)
 
 
 def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
