@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING, Literal
 from saltus.core.notation.boxes import Row, Word
 from saltus.core.notation.line import as_text
 from saltus.core.wording import _
+from saltus.exchange.sheet_data import Grid
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
     from saltus.core.notation.boxes import Box
-    from saltus.exchange.sheet_data import Grid, Sheet
+    from saltus.exchange.sheet_data import Sheet
     from saltus.investigations.view.substitution import Worked
 
 
@@ -112,9 +113,12 @@ def report_of(sheet: Sheet, figures: set[str]) -> Report:
     if "graph" in figures:
         blocks.append(Figure("graph", count.figure(sheet.chart_words)))
     blocks += _numbers(sheet, count)
-    for section in sheet.sections:
-        blocks.append(Heading(section.heading))
-        blocks += [_line(line) for line in section.lines]
+    beside = {side: _sections(sheet, side) for side in ("left", "right")}
+    if all(beside.values()):
+        blocks.append(Pair(tuple(beside["left"]), tuple(beside["right"])))
+    else:
+        blocks += [*beside["left"], *beside["right"]]
+    blocks += _sections(sheet, "")
     if sheet.remarks.strip():
         blocks.append(Heading(_("Remarks")))
         blocks += [Paragraph(part) for part in sheet.remarks.splitlines() if part.strip()]
@@ -202,8 +206,19 @@ def _block(title: str, grid: Grid | None, words: str = "") -> list[Block]:
     return [Heading(title), Table(grid), *tail]
 
 
-def _line(line: str | Worked) -> Block:
-    return Paragraph(line) if isinstance(line, str) else Equation(line.words, line.equation)
+def _sections(sheet: Sheet, side: str) -> list[Block]:
+    """The sections that stand at one side, or over the whole width."""
+    blocks: list[Block] = []
+    for section in sheet.sections:
+        if section.side == side:
+            blocks += [Heading(section.heading), *(_line(line) for line in section.lines)]
+    return blocks
+
+
+def _line(line: str | Worked | Grid) -> Block:
+    if isinstance(line, str):
+        return Paragraph(line)
+    return Table(line) if isinstance(line, Grid) else Equation(line.words, line.equation)
 
 
 def _sentence(words: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 if TYPE_CHECKING:
     from saltus.core.notation.boxes import Box
@@ -36,10 +36,11 @@ class Grid:
 
 @dataclass(frozen=True)
 class Section:
-    """A heading with lines of text, or equations, below it."""
+    """A heading with lines of text, equations or small tables below it; some stand beside each other."""
 
     heading: str
-    lines: tuple[str | Worked, ...]
+    lines: tuple[str | Worked | Grid, ...]
+    side: Literal["", "left", "right"] = ""
 
 
 @dataclass(frozen=True)

@@ -316,11 +316,11 @@ def _sections(notebook: Notebook, evaluation: Evaluation) -> list[Section]:
     doubts = [*(one.text for one in (*slips_of(evaluation), *told)), *doubts][:MOST_DOUBTS]
     worked_lines = tuple(substitution(evaluation)) if notebook.findings.substitution else ()
     return [
-        Section(_("Further results"), tuple(f"{n}: {v}" for n, v in results)),
-        Section(_("What the line says"), tuple(says)),
-        Section(_("Comparison"), tuple(compared)),
+        Section(_("Further results"), (Grid((), tuple(results)),) if results else (), "left"),
+        Section(_("What the line says"), (" ".join(says),) if says else (), "left"),
+        Section(_("Comparison"), tuple(compared), "right"),
         log_section(notebook),
-        Section(_("Needs a look"), tuple(doubts)),
+        Section(_("Needs a look"), tuple(doubts), "right"),
         *claim_sections(notebook),
         Section(_("Worked with own numbers"), worked_lines),
     ]

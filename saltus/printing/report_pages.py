@@ -50,7 +50,16 @@ MARGIN, FOOT = 68, 62
 WIDTH = PAGE.width() - 2 * MARGIN
 HIGH = PAGE.height() - MARGIN - FOOT
 GUTTER = 34.0
-TIGHTER = ((1.0, 1.0), (0.86, 1.0), (0.74, 1.0), (0.64, 1.0), (0.8, 0.93), (0.64, 0.93))
+TIGHTER = (
+    (1.0, 1.0),
+    (0.86, 1.0),
+    (0.74, 1.0),
+    (0.64, 1.0),
+    (0.8, 0.93),
+    (0.64, 0.93),
+    (0.72, 0.87),
+    (0.6, 0.87),
+)
 """Heights of the graph and sizes of everything, tried in turn while that saves a page."""
 WHOLE_TABLE = 0.5
 """A table of up to this part of a page is never torn."""

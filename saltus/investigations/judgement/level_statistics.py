@@ -146,13 +146,17 @@ class Group:
 
 
 def strip_column(recipe: Recipe, columns: dict[str, Quantity]) -> str:
-    """The column whose spread is worth a look: what is averaged, else what is combined, else measured."""
+    """The column whose spread is worth a look: what is averaged, said to repeat, combined, else measured."""
     if recipe.average:
         return recipe.average[0]
     there = [n for n in recipe.rows if n in columns and np.any(np.isfinite(columns[n].value))]
+    repeated = [n for n in recipe.repeats if n in recipe.rows]
+    if repeated:
+        return repeated[0]
     if recipe.rows and not recipe.fits:
-        asked = " ".join(c.formula.text for choices in recipe.results.values() for c in choices)
-        combined = [n for n in there or recipe.rows if f"combine({n})" in asked]
+        # what answers the question first: other columns may be of runs that are no repeats of each other
+        asked = [c.formula.text for n in recipe.order for c in recipe.results.get(n, ())]
+        combined = [n for text in asked for n in there or recipe.rows if f"combine({n})" in text]
         return combined[0] if combined else [*(there or recipe.rows)][-1]
     return ""
 
