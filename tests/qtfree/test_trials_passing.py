@@ -22,6 +22,7 @@ from saltus.core.notation.line import as_text
 from saltus.core.series import SeriesError
 from saltus.exchange.clipping import grid_of, text_of
 from saltus.exchange.log_table import log_of
+from saltus.exchange.sheet_data import Grid
 from saltus.exchange.spreadsheet import read_any_table
 from saltus.exchange.tables import TableError, parse_table, write_table
 from saltus.exchange.trials_sheet import describe_trials, one_line, sheet_of
@@ -226,6 +227,13 @@ def test_every_example_has_a_sheet(name):
     assert empty.missing
 
 
+def words_of(line):
+    """A line of a section, be it words, a table or an equation."""
+    if isinstance(line, str):
+        return line
+    return str(line.rows) if isinstance(line, Grid) else as_text(line.equation)
+
+
 def test_the_sheet_holds_what_was_said():
     """Claims with their evidence, precautions, what was seen, questions, follow-up, a worked example."""
     notebook = edits.change_findings(
@@ -241,10 +249,7 @@ def test_the_sheet_holds_what_was_said():
         substitution=True,
     )
     sheet = sheet_of(notebook, None, of_trials=True)
-    said = {
-        s.heading: " ".join(line if isinstance(line, str) else as_text(line.equation) for line in s.lines)
-        for s in sheet.sections
-    }
+    said = {s.heading: " ".join(map(words_of, s.lines)) for s in sheet.sections}
     assert "(free-fall acceleration = 9.8" in said["What is claimed"]
     assert "no evidence yet" in said["What is claimed"]
     assert said["Precautions"] == "Nothing else swings. the clock was stopped"

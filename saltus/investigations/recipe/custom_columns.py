@@ -72,7 +72,7 @@ def with_plot(table: TrialTable) -> Recipe | None:
     _take_columns(data, table)
     for part in ("fits", "results", "comparisons", "warn", "plausible", "sense", "slips", "per_level"):
         data.pop(part, None)
-    for part in ("unknown", "record", "load"):
+    for part in ("unknown", "record", "load", "drawn", "headline", "ends", "pictured"):
         data.pop(part, None)
     data["series"] = []
     try:

@@ -117,6 +117,7 @@ def recipe_from(data: dict[str, Any], name: str) -> Recipe:
         headline=read.headline,
         ends=read.ends,
         picture=read.picture,
+        drawn=read.drawn,
         pictured={n: _choices(choices) for n, choices in read.pictured.items()},
     )
     _check_names(name, recipe)
@@ -203,6 +204,8 @@ def _check_names(file: str, recipe: Recipe) -> None:
     answers = {*recipe.results, *recipe.record}
     if recipe.headline and recipe.headline not in answers:
         raise RecipeError(f"{file}, headline: {say('recipe.no-result', name=recipe.headline)}")
+    if recipe.drawn and recipe.drawn not in recipe.fits:
+        raise RecipeError(f"{file}, drawn: {say('recipe.no-fit', name=recipe.drawn)}")
     levels = typed | recipe.levels.keys()
     fitted = {"slope", "intercept", "c0", "c1", "c2"}
     fitted |= {f"{fit}_{p}" for fit in recipe.fits for p in fitted}

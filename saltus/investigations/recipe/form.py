@@ -361,6 +361,7 @@ class RecipeForm(_Form):
     headline: Text = ""
     ends: Named[Annotated[tuple[Text, Text], BeforeValidator(_two_words)]] = {}
     picture: PictureText = ""
+    drawn: Text = ""
     pictured: Named[Choices] = {}
     repeats: Texts = ()
     finds: Text = ""

@@ -236,6 +236,7 @@ class Recipe:
     headline: str = ""
     ends: dict[str, tuple[str, str]] = field(default_factory=dict)
     picture: str = ""
+    drawn: str = ""
     pictured: dict[str, tuple[Choice, ...]] = field(default_factory=dict)
 
     @property
@@ -243,6 +244,11 @@ class Recipe:
         """Columns and givens that are numbers, by name."""
         numbers: dict[str, Column | Given] = {n: c for n, c in self.columns.items() if c.kind != "text"}
         return numbers | {n: g for n, g in self.givens.items() if not g.choices}
+
+    @property
+    def drawn_fit(self) -> str:
+        """Name of the line or curve that is drawn: the one it says, else the first; empty without one."""
+        return self.drawn or next(iter(self.fits), "")
 
     @property
     def order(self) -> tuple[str, ...]:

@@ -53,8 +53,7 @@ def next_on_graph(evaluation: Evaluation, *, drawn: bool) -> str:
     if not drawn:
         return say("next.choose-axes")
     if _has_line(evaluation) and len(evaluation.groups) < FEWEST_LEVELS:
-        level = title_of(evaluation, evaluation.recipe.level[0])
-        return say("next.more-levels", level=level, n=max(FEWEST_LEVELS - len(evaluation.groups), 1))
+        return say("next.more-levels", n=max(FEWEST_LEVELS - len(evaluation.groups), 1))
     return say("next.claim")
 
 

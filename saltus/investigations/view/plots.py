@@ -90,7 +90,7 @@ def axes_of(evaluation: Evaluation) -> tuple[str, str, str] | None:
     fits = evaluation.recipe.fits
     if not fits:
         return None
-    fit = next(iter(fits.values()))
+    fit = fits[evaluation.recipe.drawn_fit]
     return fit.x.text, fit.y.text, evaluation.table.line or fit.model
 
 
@@ -120,8 +120,10 @@ def plotted(evaluation: Evaluation) -> Plotted:
 
 
 def _one(outcome: Outcome | None) -> tuple[Series, ...]:
-    fits = list(outcome.fits.values()) if outcome is not None else []
-    return (Series("", fits[0]),) if fits else ()
+    if outcome is None or not outcome.fits:
+        return ()
+    first = next(iter(outcome.fits.values()))
+    return (Series("", outcome.fits.get(outcome.recipe.drawn_fit, first)),)
 
 
 def _split(evaluation: Evaluation) -> tuple[Series, ...]:
