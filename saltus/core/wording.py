@@ -8,6 +8,7 @@ from string import Formatter
 from typing import Self
 
 LONGEST_VALUE = 400
+_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _catalogue: gettext.NullTranslations = gettext.NullTranslations()
 
 
@@ -81,6 +82,21 @@ class Sentence(str):
         return str(self), self.code, self.values
 
 
+class _Number(float):
+    """A number in a sentence: tiny and huge ones with a power of ten, never with an e."""
+
+    def __format__(self, spec: str) -> str:
+        number, power, tail = super().__format__(spec).partition("e")
+        return f"{number}×10{str(int(tail)).translate(_RAISED)}" if power else number
+
+
+def _told(value: object) -> object:
+    """A value as it goes into a sentence."""
+    if isinstance(value, str):
+        return one_line(value)
+    return _Number(value) if isinstance(value, float) else value
+
+
 class Sentences:
     """All sentences of a package, by their codes: the one place where it has words.
 
@@ -117,7 +133,7 @@ class Sentences:
         """
         found = self.of[code]
         words = _catalogue.ngettext(*found, int(str(values["n"]))) if isinstance(found, tuple) else _(found)
-        shown = {n: one_line(v) if isinstance(v, str) else v for n, v in values.items()}
+        shown = {n: _told(v) for n, v in values.items()}
         return Sentence(words.format(**shown) if values else words, code, values)
 
 

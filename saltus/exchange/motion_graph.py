@@ -20,7 +20,7 @@ from saltus.core.motion.graphed import (
 )
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.statement import stated_in
+from saltus.core.statement import stated_in, written_number
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.derived.before_after import event_found
@@ -297,7 +297,7 @@ def point_words(body: GraphedBody, point: int, chart: Chart | None) -> list[str]
     for q, label in ((body.x, chart.x if chart else None), (body.y, chart.y if chart else None)):
         value, half = float(q.values[point]), NORMAL_95 * float(q.u[point])
         unit = label.unit if label is not None else q.unit.text
-        told = stated_in(value, half, unit) if half > 0 else f"{value:.4g} {unit}".replace("-", "\u2212")
+        told = stated_in(value, half, unit) if half > 0 else f"{written_number(value)} {unit}"
         out.append(f"{label.symbol} = {told}" if label is not None else told)
     return out
 

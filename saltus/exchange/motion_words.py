@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.core.motion.models import MODELS
-from saltus.core.statement import stated
+from saltus.core.statement import stated, written_number
 from saltus.core.wording import _
 from saltus.notebook.derived.motion import coordinate_kind, mapping_of
 
@@ -175,4 +175,4 @@ def quantity_words(q: Quantity) -> str:
     """A value with its 95 % interval and unit; without one, to four figures."""
     if q.U95:
         return stated(float(q), q.U95, q.unit)
-    return f"{float(q):.4g} {q.unit.text}".replace("-", "\u2212")
+    return f"{written_number(float(q))} {q.unit.text}"

@@ -269,7 +269,7 @@ def test_comparisons_are_told_three_ways():
     """By u, in per cent, by overlap; those with no effect stand last."""
     found = verdicts(evaluate(stated_pendulum()))
     first, last = found[0], found[-1]
-    assert (first.of, first.other) == ("free-fall acceleration", "the given free-fall acceleration")
+    assert (first.of, first.other) == ("free-fall acceleration", "the given g")
     assert first.agree
     assert first.sentence.startswith("The two values agree: they lie ")
     assert "%" in first.further

@@ -10,6 +10,7 @@ from saltus.core import sources
 from saltus.core.compare import compare
 from saltus.core.entry import entry
 from saltus.core.lines.straight import Line
+from saltus.core.notation.line import as_text
 from saltus.core.quantities import measured
 from saltus.core.shown_unit import ShownUnit
 from saltus.core.statement import unit_tail
@@ -19,7 +20,7 @@ from saltus.investigations.engine.evaluation import is_left
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.sentences import say
 from saltus.investigations.table.links import linked
-from saltus.investigations.view.naming import shown_unit
+from saltus.investigations.view.naming import short_box, shown_unit
 from saltus.investigations.view.plots import plotted
 from saltus.investigations.view.times_u import part_of_u
 
@@ -145,7 +146,7 @@ def _title(evaluation: Evaluation, name: str) -> str:
     fixed = {"none": say("verdicts.no-effect"), "theory": say("verdicts.theory")}
     known = name in evaluation.recipe.givens and name in evaluation.recipe.results
     if known:
-        return say("verdicts.the-given", name=evaluation.recipe.title_of(name))
+        return say("verdicts.the-given", name=as_text(short_box(evaluation, name)))
     return fixed.get(name, evaluation.recipe.title_of(name))
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.sources import SCALE_ENDS
+from saltus.core.statement import written_number
 from saltus.notebook.derived.motion import (
     body_motion,
     headline,
@@ -92,7 +93,7 @@ def _measure(take: Take, line: Contribution) -> str:
 
 def two_figures(U: float) -> str:
     """A 95 % uncertainty to two figures, for sentences."""
-    return f"{U:#.2g}".rstrip(".") if 1e-4 <= U < 100 else f"{U:.2g}"
+    return f"{U:#.2g}".rstrip(".") if 1e-4 <= U < 100 else written_number(U, 2)
 
 
 def _help(take: Take, segment: Segment, value: Quantity) -> str:

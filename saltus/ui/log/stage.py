@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 
 from saltus.core.progress import Progress
 from saltus.core.series import SeriesError
-from saltus.core.statement import stated_in
+from saltus.core.statement import stated_in, written_number
 from saltus.core.wording import _
 from saltus.exchange.log_table import log_of, unused
 from saltus.exchange.spreadsheet import read_any_table
@@ -376,7 +376,7 @@ class LogStage(Stage):
             told = stated_in(float(q) / factor, q.U95 / factor, f"{unit}{tail}") if q is not None else ""
             rows.append((words, told or _("not yet")))
         if mean.sd is not None and mean.value is not None:
-            rows.append((_("Standard deviation"), f"{mean.sd:.2g} {mean.value.unit.text}"))
+            rows.append((_("Standard deviation"), f"{written_number(mean.sd, 2)} {mean.value.unit.text}"))
         if mean.effective_n is not None:
             rows.append((_("Values, independent ones"), f"{mean.n}, {mean.effective_n:.0f}"))
         self._facts.show_rows(rows)

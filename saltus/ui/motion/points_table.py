@@ -9,7 +9,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
-from saltus.core.statement import value_and_uncertainty
+from saltus.core.statement import value_and_uncertainty, written_number
 from saltus.core.wording import _
 from saltus.exchange.motion_words import (
     coordinate_scale,
@@ -151,7 +151,7 @@ def _value(q: Quantity | None) -> str:
         return "–"
     U = q.U95
     if not U:
-        return "0" if float(q) == 0 else f"{float(q):.4g}"
+        return written_number(float(q))
     number, spread = value_and_uncertainty(float(q), U)
     return f"{number} ± {spread}"
 

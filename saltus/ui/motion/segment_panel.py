@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit, SegmentFit
-from saltus.core.statement import stated
+from saltus.core.statement import stated, written_number
 from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import (
     coordinate_scale,
@@ -247,7 +247,7 @@ class SegmentPanel(Group):
 
     def _fit_rows(self, take: Take, segment: Segment, fit: SegmentFit) -> None:
         scale = coordinate_scale(take, segment.of)
-        rms = f"{scale.fine * fit.rms_residual:.2g} {scale.fine_unit}"
+        rms = f"{written_number(scale.fine * fit.rms_residual, 2)} {scale.fine_unit}"
         rows = [(_("Values used"), f"{len(fit.residuals)}"), (_("rms of residuals"), rms)]
         if fit.birge is not None:
             rows.append((_("Scatter"), _("{ratio:.2f} × stated").format(ratio=fit.birge)))

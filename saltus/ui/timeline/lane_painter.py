@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
-from saltus.core.statement import value_and_uncertainty
+from saltus.core.statement import value_and_uncertainty, written_number
 from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
 from saltus.notebook.derived.following import doubted_below, looked_at, lost_stretches, unseen_words
@@ -188,7 +188,7 @@ class LanePainter:
             marks.add(doubted)
         metrics = QFontMetricsF(painter.font())
         for value in marks:
-            words = f"{value:.2g}"
+            words = written_number(value, 2)
             painter.setPen(QPen(theme.colour("line2"), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QLineF(left, py(value), right, py(value)))
             painter.setPen(theme.colour("ink2"))
