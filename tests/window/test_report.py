@@ -6,29 +6,40 @@ import re
 import zipfile
 from xml.etree import ElementTree as ET
 
+import pypdf
 import pytest
-from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtGui import QColor, QImage, QPainter
 
+from saltus.core.formulas import parse
+from saltus.core.notation.boxes import Fraction, read_symbol
+from saltus.core.notation.setting import set_formula
 from saltus.exchange.report import Answer, Equation, Heading, Pair, Paragraph, Report, Table, report_of
 from saltus.exchange.sheet_data import Grid
 from saltus.exchange.trials_sheet import describe_trials
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import ids, recipe_named
+from saltus.investigations.recipe.recipe import FUNCTIONS
 from saltus.printing.figures import figures
+from saltus.printing.formula_painter import formula_image, lay
 from saltus.printing.report_html import aligned, html_of
 from saltus.printing.report_odt import odt_of
 from saltus.printing.report_pages import HIGH, PAGE, pages_of
 from saltus.printing.report_parts import TableLayout, split_number
+from saltus.printing.sheet_document import write_pdf
 from saltus.simulate.trials import simulated_notebook
 from saltus.ui.app.app import make_application
+from saltus.ui.kit.span_view import SpanView
 
 MATH = "{http://www.w3.org/1998/Math/MathML}math"
 STYLE = "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}"
 TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
 
 
-@pytest.fixture(autouse=True)
-def _application():
+pytestmark = pytest.mark.usefixtures("qapp", "_dressed")
+
+
+@pytest.fixture
+def _dressed():
     make_application(dark=False)
 
 
@@ -163,3 +174,76 @@ def test_markup_of_a_person_is_words():
     painter = QPainter(image)
     pages_of(made, {}).draw(painter, 0)
     painter.end()
+
+
+def words_of(path):
+    """All words of a PDF."""
+    return " ".join(page.extract_text() for page in pypdf.PdfReader(path).pages)
+
+
+def ink(image):
+    """Box of what was painted on a clear picture, px."""
+    spots = [
+        (x, y)
+        for x in range(image.width())
+        for y in range(image.height())
+        if image.pixelColor(x, y).alpha() > 40
+    ]
+    xs, ys = zip(*spots, strict=True)
+    return min(xs), min(ys), max(xs) + 1, max(ys) + 1
+
+
+@pytest.mark.parametrize("text", [
+    "4*pi^2/slope", "m*r*(g - r*a)/a", "sqrt(a/(b + c^2))", "abs(a - b)^2", "combine(w/(w - v))", "a/(b/(c/d))", "-x/y^2",
+    "exp(a*b)", "sin(2*a)/cos(a)", "(a + b)*(c - d)",
+])  # fmt: skip
+def test_a_formula_stays_in_the_box_it_was_laid_in(text):
+    """Nothing is painted outside its width and height, and hardly any of it is left empty."""
+    box = set_formula(parse(text, FUNCTIONS).tree, lambda name: read_symbol(name if len(name) == 1 else "s"))
+    image, laid = formula_image(box, 24.0, QColor("black"), 2.0)
+    left, top, right, bottom = ink(image)
+    assert left > 0
+    assert top > 0
+    assert right < image.width()
+    assert bottom < image.height()
+    assert image.width() == round((laid.wide + 4) * 2)
+    assert right - left > 0.82 * 2 * laid.wide
+    assert bottom - top > 0.8 * 2 * (laid.up + laid.down)
+
+
+def test_a_fraction_stands_on_its_line():
+    """Numerator over the stroke, denominator under it, both in the middle; a power is smaller and higher."""
+    wide = lay(read_symbol("abc"), 20.0)
+    fraction = lay(Fraction(read_symbol("x"), read_symbol("abc")), 20.0)
+    assert fraction.wide > wide.wide
+    assert fraction.up > wide.up
+    assert fraction.down > wide.down
+    power = lay(read_symbol("x^2"), 20.0)
+    assert power.up > lay(read_symbol("x"), 20.0).up
+    low = lay(read_symbol("x_2"), 20.0)
+    assert low.down > lay(read_symbol("x"), 20.0).down
+
+
+def test_the_pdf_says_what_the_sheet_says(tmp_path):
+    """Headings, captions, result and comparison can be read out of the PDF, in their order."""
+    made, drawn = report("pendulum")
+    write_pdf(pages_of(made, drawn), tmp_path / "s.pdf", "s")
+    words = re.sub(r"\s+", " ", words_of(tmp_path / "s.pdf"))
+    for one in ("Result", "Method", "Figure 1.", "Table 1.", "What limits the result", "Comparison", "1 of "):
+        assert one in words, one
+    assert (
+        words.index("Result") < words.index("Method") < words.index("Figure 1.") < words.index("Comparison")
+    )
+    assert "free-fall acceleration" in words.lower()
+
+
+def test_a_span_names_both_ends(window):
+    """The bar of the wheel's inertia is told to who cannot see it, and goes where there is none."""
+    window.desk.start(simulated_notebook(recipe_named("falling-mass-inertia")))
+    window.go_to("graph")
+    span = window.graph.findChild(SpanView)
+    assert span.isVisible()
+    assert "all its mass at the axis" in span.accessibleName()
+    assert "0.008 kg·m²" in span.accessibleName()
+    window.desk.start(simulated_notebook(recipe_named("pendulum")))
+    assert not span.isVisible()
