@@ -3,15 +3,23 @@
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QAbstractButton, QLabel
 
+from saltus.core.notation.line import as_text
+from saltus.exchange.report import report_of
+from saltus.exchange.trials_sheet import describe_trials
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import recipe_named
+from saltus.notebook.edits import trials as edits
 from saltus.notebook.model import Notebook
+from saltus.notebook.trials import CustomColumn
+from saltus.printing.figures import figures
+from saltus.printing.report_html import html_of
 from saltus.simulate.trials import simulated_notebook
 from saltus.ui.app.investigating import begin, empty_table
 from saltus.ui.app.worked_popup import WorkedPopup
 from saltus.ui.kit.formula_label import FormulaLabel
+from saltus.ui.trials.header import heading_box
 
 KEY = Qt.Key
 
@@ -179,3 +187,114 @@ def test_set_up_tells_roles_and_what_stays(window):
     told = " ".join(one.text() for one in window.trials.set_up.findChildren(QLabel))
     assert "Kept the same" in told
     assert "outside the plane of rotation" in told
+
+
+WILD = "<img src=x onerror=y>&amp;\u202e"
+
+
+def test_titles_of_a_person_are_text_wherever_they_are_set(window):
+    """An own column named as markup: in head, tip, chooser, Show how and on the sheet it is what was typed."""
+    notebook = simulated_notebook(recipe_named("pendulum"))
+    own = CustomColumn(name="wild", title=WILD, unit="s", formula="time/2")
+    window.desk.start(edits.put_column(notebook, own))
+    window.go_to("trials")
+    table = window.trials.table
+    tip = table._head.tip(place_of(table, "wild"))
+    assert "<img src=x" not in tip
+    assert "&lt;img src=x" in tip
+    window.go_to("graph")
+    offered = [window.graph.axis_y.itemText(i) for i in range(window.graph.axis_y.count())]
+    assert any("<img" in text for text in offered), "a list shows plain text"
+    evaluation = evaluate(window.desk.notebook)
+    popup = WorkedPopup(window, evaluation, lambda: None)
+    for part in popup.findChildren(QLabel):
+        assert part.textFormat() != Qt.TextFormat.RichText or "<img src=x" not in part.text()
+    popup.close()
+    sheet = describe_trials(window.desk.notebook, evaluation)
+    drawn = figures(sheet, None, None)
+    assert "<img src=x" not in html_of(report_of(sheet, set(drawn)), drawn)
+
+
+def test_two_observers_in_one_cell(window):
+    """14.62 & 14.70: one trial, their mean, the difference as what is stated; a third word is told at the cell."""
+    notebook = simulated_notebook(recipe_named("pendulum"))
+    notebook = notebook.but(trials=notebook.trials.but(instruments={}))
+    ids = [t.id for t in notebook.trials.trials]
+    pairs = {
+        (i, "time"): f"{t.cells['time']} & {float(t.cells['time']) + 0.08:.2f}"
+        for i, t in zip(ids, notebook.trials.trials, strict=True)
+    }
+    window.desk.start(edits.set_cells(notebook, pairs))
+    window.go_to("trials")
+    evaluation = evaluate(window.desk.notebook)
+    assert len(evaluation.rows) == len(ids)
+    first = float(notebook.trials.trials[0].cells["time"])
+    assert evaluation.columns["time"].value[0] == pytest.approx(first + 0.04)
+    # 18 differences of 0.08: 0.08/√2 a hand, with Student's factor of 18 over 1.96, for the mean over √2
+    assert evaluation.columns["time"].u_own[0] == pytest.approx(0.04 * 2.101 / 1.96, rel=2e-3)
+    table = window.trials.table
+    table.go_to(ids[0], "time")
+    table.rows.setData(table.currentIndex(), "11.0 & soon", Qt.ItemDataRole.EditRole)
+    assert "soon" in table.rows.problem(table.currentIndex())
+
+
+def test_a_guess_is_told_at_its_cell(window):
+    """“about 19” is no reading: the cell says it was guessed and what to write."""
+    opened(window, "pendulum")
+    table = window.trials.table
+    table.go_to("trial-1", "time")
+    table.rows.setData(table.currentIndex(), "about 19", Qt.ItemDataRole.EditRole)
+    assert "guessed" in table.rows.problem(table.currentIndex())
+    assert "19 ± 1" in table.rows.problem(table.currentIndex())
+
+
+def test_si_units_stay_chosen_when_it_is_opened_again(window, tmp_path):
+    """The choice is in the file; typed columns keep the units they are typed in."""
+    opened(window, "spring-oscillator", "graph")
+    window.graph.statement.si.box.setChecked(True)
+    path = tmp_path / "spring.saltus"
+    assert window.desk.save(path)
+    window.desk.start(Notebook())
+    window.files.open_path(path)
+    window.go_to("graph")
+    assert window.graph.statement.si.box.isChecked()
+    assert window.desk.notebook.trials.units["mass"] == "g"
+
+
+def test_what_is_given_by_itself_does_not_look_typed(window):
+    """A default stands in its field as one, with what to do; an example says that it is one."""
+    window.desk.start(Notebook())
+    begin(window.desk, "falling-mass-inertia", "table", lambda: True)
+    window.go_to("trials")
+    window.trials.show_panel(1)
+    fields = window.trials.givens.fields
+    assert fields["g"].placeholderText() == "9.81(1) m/s², unless typed"
+    assert fields["radius"].placeholderText() == "such as 1.00 ± 0.01 cm"
+    assert fields["radius"].text() == ""
+
+
+def test_show_how_opens_by_its_button_and_leads_to_the_graph(window, qtbot):
+    """The button at the foot, then the link: the keyboard reaches both."""
+    opened(window, "spring-oscillator")
+    window.limits._how.click()
+    popup = window.findChild(WorkedPopup)
+    assert popup is not None
+    assert popup.accessibleName() or popup.findChildren(FormulaLabel)
+    link = next(b for b in popup.findChildren(QAbstractButton) if "Graph" in b.text())
+    link.click()
+    assert window.stage == "graph"
+    qtbot.waitUntil(lambda: window.findChild(WorkedPopup) is None)
+
+
+@pytest.mark.parametrize("window", [150], indirect=True)
+def test_heads_at_large_text_still_tell_which_column(window):
+    """At 150 % text every column has its symbol and unit in its head, and a strip beside them."""
+    opened(window, "level-launch")
+    table = window.trials.table
+    for place, name in enumerate(table.rows.layout):
+        column = table.rows.column_at(place)
+        if column is None or not column.has_symbol:
+            continue
+        shown = heading_box(column, table.columnWidth(place) / 1.5 - 16)
+        assert as_text(column.symbol) in as_text(shown), name
+        assert column.unit in as_text(shown)

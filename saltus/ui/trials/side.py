@@ -268,7 +268,7 @@ class GivensPanel(Panel):
             else:
                 field = Field(title)
                 usual = pretty_unit(evaluation.recipe.unit_of(name) or given.unit_text)
-                example = given.default or f"1.00 ± 0.01 {usual}".strip()
+                example = pretty_unit(given.default) if given.default else f"1.00 ± 0.01 {usual}".strip()
                 words = _("{value}, unless typed") if given.default else _("such as {value}")
                 field.setPlaceholderText(words.format(value=example))
                 field.entered.connect(partial(self._type, name))
