@@ -19,6 +19,8 @@ from saltus.core.quantities import exact
 from saltus.core.shown_unit import pretty_unit, quotient, shown_in, si
 from saltus.core.statement import stated, stated_in, written_number
 from saltus.core.units import ONE, UnitError, parse_unit, unit
+from saltus.core.wording import Sentences
+from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.recipe import FUNCTIONS
 
 SYMBOLS = {"time": "t", "angle": "θ", "omega_1": "ω_1", "length": "L", "mean_time": "t^2", "ratio": "L_2/L_1"}
@@ -160,3 +162,28 @@ def test_two_meanings_are_told(written):
     """Nobody is read as meaning one of two: the sentence has both."""
     with pytest.raises(UnitError, match=r"can mean .+ or "):
         parse_unit(written)
+
+
+def test_sentences_have_no_e_either():
+    """A number in a sentence of any package stands with a power of ten where it is tiny or huge."""
+    say = Sentences({"small": "{x:.3g} s and {n:d} and {words}"})
+    assert say("small", x=1.5e-7, n=3, words="1e-5 m") == "1.5×10⁻⁷ s and 3 and 1e-5 m"
+    assert say("small", x=2.5, n=3, words="").startswith("2.5 s")
+    assert say("small", x=1.5e-7, n=3, words="").values["x"] == 1.5e-7
+
+
+def test_symbols_of_the_catalogue_can_be_written_as_plain_text():
+    """No symbol needs a mark that plain letters have not: no underscore, no raised mark left over."""
+    for name in ids():
+        recipe = recipe_named(name)
+        for known, naming in recipe.names.items():
+            line = as_text(recipe.symbol_of(known))
+            assert not set(line) & set("_^"), (name, known, line)
+            if naming.symbol:
+                assert len(line) <= 7
+                assert as_html(recipe.symbol_of(known)).count("<i>") >= 1
+            # in one investigation two typed things never share a symbol
+        typed = [
+            recipe.names[n].symbol for n in recipe.columns if n in recipe.names and recipe.names[n].symbol
+        ]
+        assert len(typed) == len(set(typed)), (name, typed)
