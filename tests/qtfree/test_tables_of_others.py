@@ -190,3 +190,37 @@ def test_an_import_keeps_the_titles_of_the_file():
     evaluation = evaluate(simulated_notebook(recipe_named("terminal-fall")))
     table = trial_a_row(parse_table("Number of cones;Fall time [s]\n1;1.5\n2;1.05\n", "t.csv"), evaluation)
     assert proposal(table, evaluation).columns == {"count": "Number of cones", "time": "Fall time"}
+
+
+@pytest.mark.parametrize(("cycles", "wanted"), [
+    (["10", "", "", "12", "", ""], [10, 10, 10, 12, 12, 12]),
+    (["10", "10", "", "12", "12", "12"], [10, 10, 10, 12, 12, 12]),
+    (["10", "", "", "", "", ""], [10, math.nan, math.nan, math.nan, math.nan, math.nan]),
+])  # fmt: skip
+def test_what_is_constant_at_a_level_is_written_once(cycles, wanted):
+    """Ten swings said once for the trials of a length; where a level begins blank nothing is filled in."""
+    columns = {"length": ("m", ["0.4", "", "", "0.6", "", ""]), "cycles": ("", cycles),
+               "time": ("s", ["12.70", "12.66", "12.72", "15.5", "15.6", "15.6"])}  # fmt: skip
+    read = read_trials("t.csv", columns, recipe_named("pendulum"))
+    assert read.columns["length"].values == pytest.approx([0.4] * 3 + [0.6] * 3)
+    assert read.columns["cycles"].values == pytest.approx(wanted, nan_ok=True)
+
+
+def test_a_measured_blank_is_a_run_that_gave_nothing():
+    """An empty time is never the time above; limits said once for a harmonic are those of all its internodes."""
+    columns = {
+        "length": ("m", ["0.4", "", ""]),
+        "cycles": ("", ["10", "10", "10"]),
+        "time": ("s", ["12.70", "", "12.72"]),
+    }
+    read = read_trials("t.csv", columns, recipe_named("pendulum"))
+    assert np.isnan(read.columns["time"].values[1])
+    strings_once = strings(f_low=("Hz", ["33.3", "", "67", ""]), f_high=("Hz", ["33.9", "", "68", ""]))
+    strings_once["harmonic"] = ("", ["2", "", "4", ""])
+    read = read_trials("t.csv", strings_once, recipe_named("string-harmonics"))
+    assert read.columns["f_low"].values == pytest.approx([33.3, 33.3, 67, 67])
+    tray = {"mass": ("g", ["0", "50", "", ""]), "label": ("", ["", "", "x", "x"]), "cycles": ("", ["20", "20", "20", ""]),
+            "time": ("s", ["7.4", "8.2", "9.5", "9.6"])}  # fmt: skip
+    read = read_trials("t.csv", tray, recipe_named("vibrating-tray"))
+    assert np.isnan(read.columns["mass"].values[2:]).all(), "an empty mass is an unknown"
+    assert read.columns["cycles"].values[3] == 20

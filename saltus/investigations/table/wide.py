@@ -10,6 +10,7 @@ from saltus.investigations.sentences import say
 from saltus.investigations.table.headers import plain_name, renamed
 from saltus.investigations.table.limits import with_limits
 from saltus.investigations.table.observers import side_by_side
+from saltus.investigations.table.shared_cells import cell_of, rows_of, written_once
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -74,11 +75,11 @@ def unfolded(name: str, columns: Columns, recipe: Recipe) -> Unfolded:
         If the recipe measures more than one column and the headers do not say which, or their units differ.
     """
     columns = side_by_side(with_limits(renamed(columns, recipe), recipe), recipe)
-    columns = _with_levels(columns, recipe)
+    columns = written_once(columns, recipe)
     trials = _trial_columns(columns, recipe)
     if not trials:
         return as_it_is(columns)
-    rows = _rows(columns)
+    rows = rows_of(columns)
     wanted = {of or _measured(name, columns, trials, recipe): titles for of, titles in trials.items()}
     wanted = {of: titles for of, titles in wanted.items() if of}
     if not wanted:
@@ -92,7 +93,7 @@ def unfolded(name: str, columns: Columns, recipe: Recipe) -> Unfolded:
         for n, run in enumerate(runs):
             source.append(i)
             for title in kept:
-                cell = _cell(columns, title, i)
+                cell = cell_of(columns, title, i)
                 made[title].append("" if n and plain_name(title) in MEANS else cell)
             for of, cell in run.items():
                 made[of].append(cell)
@@ -105,31 +106,7 @@ def unfolded(name: str, columns: Columns, recipe: Recipe) -> Unfolded:
 
 def as_it_is(columns: Columns) -> Unfolded:
     """A table with one trial a row."""
-    return Unfolded({t: (u, tuple(c)) for t, (u, c) in columns.items()}, tuple(range(_rows(columns))))
-
-
-def _rows(columns: Columns) -> int:
-    return max((len(cells) for _unit, cells in columns.values()), default=0)
-
-
-def _with_levels(columns: Columns, recipe: Recipe) -> Columns:
-    """Levels that are written once repeated below, in rows in which anything else is typed."""
-    if recipe.unknown:
-        return columns
-    levels = {n for n in recipe.level if n in recipe.columns and not recipe.columns[n].optional}
-    out = dict(columns)
-    for title in columns:
-        if plain_name(title) not in levels:
-            continue
-        others = [t for t in columns if t != title and not plain_name(t).startswith("u(")]
-        cells, last = [], ""
-        for i in range(_rows(columns)):
-            own = _cell(columns, title, i)
-            last = own or last
-            typed = any(_cell(columns, t, i) for t in others)
-            cells.append(own if own or not typed else last)
-        out[title] = (columns[title][0], cells)
-    return out
+    return Unfolded({t: (u, tuple(c)) for t, (u, c) in columns.items()}, tuple(range(rows_of(columns))))
 
 
 def _trial_columns(columns: Columns, recipe: Recipe) -> dict[str, list[str]]:
@@ -173,17 +150,14 @@ def _measured(name: str, columns: Columns, trials: dict[str, list[str]], recipe:
     return missing[0] if missing else ""
 
 
-def _cell(columns: Columns, title: str, row: int) -> str:
-    cells = columns[title][1]
-    return cells[row].strip() if row < len(cells) else ""
-
-
 def _runs_of_row(columns: Columns, wanted: dict[str, list[str]], row: int) -> list[dict[str, str]]:
     """Cells of each trial of a row; one without any where all of it is empty."""
     count = max(len(titles) for titles in wanted.values())
     runs = []
     for n in range(count):
-        run = {of: _cell(columns, titles[n], row) if n < len(titles) else "" for of, titles in wanted.items()}
+        run = {
+            of: cell_of(columns, titles[n], row) if n < len(titles) else "" for of, titles in wanted.items()
+        }
         run = {of: "" if is_no_value(cell) else cell for of, cell in run.items()}
         if any(run.values()):
             runs.append(run)
