@@ -36,13 +36,8 @@ def _constants(recipe: Recipe) -> list[str]:
     for name in recipe.average:
         formula = recipe.rows.get(name)
         averaged |= set(formula.names) if formula is not None else set()
-    return [
-        n
-        for n, c in recipe.columns.items()
-        if c.kind == "number"
-        and n not in recipe.level
-        and (c.unit == ONE or (averaged and n not in averaged))
-    ]
+    typed = {n: c for n, c in recipe.columns.items() if c.kind == "number" and n not in recipe.level}
+    return [n for n, c in typed.items() if c.unit == ONE or (averaged and n not in averaged)]
 
 
 def _repeated(columns: Columns, name: str, levels: Sequence[str]) -> list[str] | None:
