@@ -31,7 +31,7 @@ def written_once(columns: Columns, recipe: Recipe) -> dict[str, tuple[str, Seque
 
 
 def _constants(recipe: Recipe) -> list[str]:
-    """Columns that are no reading of a trial: counts, and what is neither averaged nor goes into an average."""
+    """Columns that are no reading of a trial: counts, and what goes into no average."""
     averaged = set(recipe.average)
     for name in recipe.average:
         formula = recipe.rows.get(name)
