@@ -140,7 +140,7 @@ def _level_means(bench: Bench, name: str, rows: Quantity) -> dict[int, Quantity]
     if not len(good):
         return {}
     levels, group = np.unique(bench.group[good], return_inverse=True)
-    label = say("levels.scatter", name=bench.recipe.title_of(name))
+    label = say("levels.scatter", name=name.replace("_", " "))
     found = average(
         rows[good],
         group,
@@ -162,7 +162,7 @@ def _with_scatter(bench: Bench, name: str, rows: Quantity, there: np.ndarray) ->
     if not found.dof or not found.pooled:
         return rows
     source = sources.level_scatter(
-        ("row", name), kind_of(rows.unit), found.dof, say("levels.scatter", name=bench.recipe.title_of(name))
+        ("row", name), kind_of(rows.unit), found.dof, say("levels.scatter", name=name.replace("_", " "))
     )
     return with_family(rows, source, np.full(len(rows), found.pooled), bench.trials.keys)
 

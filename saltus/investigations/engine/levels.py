@@ -127,7 +127,7 @@ def make_levels(bench: Bench, used: NDArray[np.int_], key: NDArray[np.float64] |
             continue
         part = q if every_row else q[used]
         if name in recipe.average:
-            label = say("levels.scatter", name=bench.recipe.title_of(name))
+            label = say("levels.scatter", name=name.replace("_", " "))
             averaged[name] = average(part, group, name, kind_of(q.unit), label, keys)
             if bench.options.convention == "half-range":
                 averaged[name] = by_half_range(averaged[name], part, group, name, label, keys)
