@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -35,17 +36,21 @@ def _steps(evaluation: Evaluation) -> dict[str, NDArray[np.float64]]:
 
 def _last_steps(column: Typed) -> NDArray[np.float64]:
     """A step of the last digit of each cell, SI; nothing for numbers that were counted."""
-    out = np.zeros(len(column.texts))
-    counted = column.unit.plain
-    for i, (text, value) in enumerate(zip(column.texts, column.values, strict=True)):
-        if not math.isfinite(value) or not digits(text) or (counted and digits(text).isdigit()):
-            continue
-        try:
-            typed = number(digits(text))
-            out[i] = last_place(text) * abs(value / typed) if typed else 0.0
-        except WrittenError:
-            continue
-    return out
+    parts = np.array([_step_part(text, counted=column.unit.plain) for text in column.texts])
+    return np.asarray(np.nan_to_num(parts * np.abs(column.values)), dtype=np.float64)
+
+
+@lru_cache(maxsize=50_000)
+def _step_part(text: str, *, counted: bool) -> float:
+    """A step of the last digit as a part of the number; the same cells come again at every edit."""
+    written = digits(text)
+    if not written or (counted and written.isdigit()):
+        return 0.0
+    try:
+        typed = number(written)
+        return abs(last_place(text) / typed) if typed else 0.0
+    except WrittenError:
+        return 0.0
 
 
 def spread_words(evaluation: Evaluation, name: str, value: float, factor: float) -> str:
