@@ -106,7 +106,7 @@ def _figure(drawn: Drawn, caption: str) -> str:
 
 def _table(grid: Grid, caption: str) -> str:
     columns = aligned(grid)
-    numeric = [any(split_number(row[i]) for row in grid.rows if i < len(row)) for i in range(len(columns))]
+    numeric = [is_numeric(grid, i) for i in range(len(columns))]
     head = "".join(
         f"<th{' class=n' if i < len(numeric) and numeric[i] else ''}>{head_html(h)}</th>"
         for i, h in enumerate(grid.head)
@@ -127,13 +127,19 @@ def _table(grid: Grid, caption: str) -> str:
     return f"<div class='wide'><table>{named}{top}<tbody>{rows}</tbody></table></div>{note}"
 
 
+def is_numeric(grid: Grid, column: int) -> bool:
+    """Whether all cells of a column that are not empty are numbers."""
+    cells = [row[column] for row in grid.rows if column < len(row) and row[column]]
+    return bool(cells) and all(split_number(cell) is not None for cell in cells)
+
+
 def aligned(grid: Grid) -> list[list[str]]:
     """Columns of cells whose numbers end alike: padded with spaces as wide as digits behind the point."""
     wide = max((len(row) for row in grid.rows), default=0)
     columns = []
     for i in range(wide):
         cells = [row[i] if i < len(row) else "" for row in grid.rows]
-        splits = [split_number(cell) for cell in cells]
+        splits = [split_number(cell) if is_numeric(grid, i) else None for cell in cells]
         most = max((len(s[1]) for s in splits if s is not None), default=0)
         columns.append(
             [

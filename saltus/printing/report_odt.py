@@ -16,9 +16,9 @@ from saltus.core.notation.mathml import as_mathml
 from saltus.exchange.report import Answer, Equation, EquationRow, Figure, Heading, Pair, Paragraph, Table
 from saltus.printing.figures import png_of
 from saltus.printing.formula_painter import lay
-from saltus.printing.report_html import aligned
+from saltus.printing.report_html import aligned, is_numeric
 from saltus.printing.report_pages import WIDTH
-from saltus.printing.report_parts import COLUMN_AIR, TableLayout, split_number
+from saltus.printing.report_parts import COLUMN_AIR, TableLayout
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -152,9 +152,7 @@ class _Writer:
     def _table(self, grid: Grid) -> str:
         self._count += 1
         columns = aligned(grid)
-        numeric = [
-            any(split_number(row[i]) for row in grid.rows if i < len(row)) for i in range(len(columns))
-        ]
+        numeric = [is_numeric(grid, i) for i in range(len(columns))]
         head = "".join(
             _cell("HeadCell", "Table_20_Heading_20_Number" if numeric[i] else "Table_20_Heading", _head(h))
             for i, h in enumerate(grid.head)

@@ -61,6 +61,8 @@ TIGHTER = (
     (0.6, 0.87),
 )
 """Heights of the graph and sizes of everything, tried in turn while that saves a page."""
+LARGE_GAP = 0.2
+"""A page is not left with so large a part empty, where a lower graph mends it."""
 WHOLE_TABLE = 0.5
 """A table of up to this part of a page is never torn."""
 
@@ -82,6 +84,11 @@ class Pages:
         """How many there are."""
         return len(self._pages)
 
+    def gap(self) -> float:
+        """The largest part of a page but the last that is left empty at its foot."""
+        high = HIGH / self._scale
+        return max((1 - (page[-1].y + page[-1].part.high) / high for page in self._pages[:-1]), default=0.0)
+
     def draw(self, painter: QPainter, page: int) -> None:
         """Draw one page at the painter's origin, 794 × 1123 px, with its number at the foot."""
         painter.save()
@@ -102,25 +109,27 @@ class Pages:
 
 def pages_of(report: Report, figures: Mapping[str, Drawn]) -> Pages:
     """Lay a report out on A4 pages; the graph is drawn lower where that saves a page."""
-    best: Pages | None = None
+    made: list[Pages] = []
+    laid: dict[float, list[Part]] = {}
     for lower, scale in TIGHTER:
-        shrunk = {
-            n: replace(f, size=_sized(f.size, lower if n == "graph" else 1.0, scale))
-            for n, f in figures.items()
-        }
-        wide = WIDTH / scale
-        made = Pages(_paginated(_units(_parts(report, shrunk, wide)), HIGH / scale), scale)
-        if best is None or made.count() < best.count():
-            best = made
-        if best.count() == 1:
+        if scale not in laid:
+            laid[scale] = list(_parts(report, _as_wide(figures, scale), WIDTH / scale))
+        parts = [_lowered(part, lower) for part in laid[scale]]
+        made.append(Pages(_paginated(_units(parts), HIGH / scale), scale))
+        if made[-1].count() == 1:
             break
-    assert best is not None
-    return best
+    # the first of those with fewest pages that leaves no large gap at the foot of one
+    return min(made, key=lambda pages: (pages.count(), pages.gap() > LARGE_GAP))
 
 
-def _sized(size: QSizeF, factor: float, scale: float) -> QSizeF:
-    """The size of a figure that is as wide as the page, so much lower."""
-    return QSizeF(size.width() / scale, size.height() * factor)
+def _as_wide(figures: Mapping[str, Drawn], scale: float) -> dict[str, Drawn]:
+    """The figures as wide as a page on which everything is so much smaller."""
+    return {n: replace(f, size=QSizeF(f.size.width() / scale, f.size.height())) for n, f in figures.items()}
+
+
+def _lowered(part: Part, factor: float) -> Part:
+    """A part that may be drawn lower, so much lower; any other as it is."""
+    return part if factor == 1.0 or part.lower is None else part.lower(factor)
 
 
 def _parts(report: Report, figures: Mapping[str, Drawn], wide: float) -> Iterator[Part]:
@@ -160,7 +169,8 @@ def _of_block(block: Block, figures: Mapping[str, Drawn], wide: float) -> Iterat
             yield from _table(block, wide)
         case Figure(name, caption):
             drawn = figures[name]
-            yield replace(figure_part(drawn.size, drawn.paint), with_next=bool(caption))
+            made = figure_part(drawn.size, drawn.paint, with_next=bool(caption))
+            yield made if name == "graph" else replace(made, lower=None)
             if caption:
                 yield words_part(_caption(caption), wide, size=SMALL, colour=QUIET, before=3.0)
         case Pair(left, right):

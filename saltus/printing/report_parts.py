@@ -33,12 +33,16 @@ _NUMBER = re.compile(r"([^\d]*\d[\d\u2009 ]*)(?:\.(\d+))?(.*)")
 
 @dataclass(frozen=True)
 class Part:
-    """A measured block: height, space before it, whether it stays with the next, and how it is painted."""
+    """A measured block: height, space before it, whether it stays with the next, and how it is painted.
+
+    ``lower`` gives the same so much lower, where it may be.
+    """
 
     high: float
     paint: Paint
     before: float = 0.0
     with_next: bool = False
+    lower: Callable[[float], Part] | None = None
 
 
 def words_part(
@@ -106,13 +110,16 @@ def beside_part(parts: Sequence[tuple[Part, float]], gap: float = 34.0) -> Part:
     return Part(high, paint, before=7.0)
 
 
-def figure_part(size: QSizeF, paint: Callable[[QPainter, QRectF], None]) -> Part:
-    """A figure in its box."""
+def figure_part(size: QSizeF, paint: Callable[[QPainter, QRectF], None], *, with_next: bool) -> Part:
+    """A figure in its box; it may be drawn lower."""
+
+    def lower(factor: float) -> Part:
+        return figure_part(QSizeF(size.width(), factor * size.height()), paint, with_next=with_next)
 
     def act(painter: QPainter, x: float, y: float) -> None:
         paint(painter, QRectF(QPointF(x, y), size))
 
-    return Part(size.height(), act, before=12.0, with_next=True)
+    return Part(size.height(), act, before=12.0, with_next=with_next, lower=lower)
 
 
 @dataclass(frozen=True)
@@ -141,6 +148,8 @@ class TableLayout:
         self._metrics = QFontMetricsF(serif(CELL))
         self._cells = [[self._cell(text) for text in row] for row in grid.rows]
         columns = max((len(row) for row in grid.rows), default=0)
+        for i in range(columns):
+            self._words_where_not_all_are_numbers(i)
         self._left = [self._most(i, "left", number=True) for i in range(columns)]
         self._right = [self._most(i, "right", number=True) for i in range(columns)]
         heads = [self._head_wide(i) for i in range(columns)]
@@ -156,6 +165,14 @@ class TableLayout:
     def _cell(self, text: str) -> _Cell:
         split = split_number(text)
         return _Cell(*split, number=True) if split is not None else _Cell(text, "", number=False)
+
+    def _words_where_not_all_are_numbers(self, column: int) -> None:
+        """Take a column that holds words too as words: its cells begin in one line."""
+        there = [row[column] for row in self._cells if column < len(row) and row[column].left]
+        if any(not cell.number for cell in there):
+            for i, row in enumerate(self._cells):
+                if column < len(row):
+                    row[column] = _Cell(self._grid.rows[i][column], "", number=False)
 
     def _name(self, row: int, column: int) -> tuple[Run, ...]:
         """The first cell of a row as it is set; empty where it is plain."""

@@ -15,17 +15,18 @@ from saltus.core.notation.boxes import Fraction, read_symbol
 from saltus.core.notation.setting import set_formula
 from saltus.exchange.report import Answer, Equation, Heading, Pair, Paragraph, Report, Table, report_of
 from saltus.exchange.sheet_data import Grid
-from saltus.exchange.trials_sheet import describe_trials
+from saltus.exchange.trials_sheet import describe_trials, sheet_of
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.recipe.catalogue import ids, recipe_named
 from saltus.investigations.recipe.recipe import FUNCTIONS
 from saltus.printing.figures import figures
 from saltus.printing.formula_painter import formula_image, lay
-from saltus.printing.report_html import aligned, html_of
+from saltus.printing.report_html import aligned, html_of, is_numeric
 from saltus.printing.report_odt import odt_of
 from saltus.printing.report_pages import HIGH, PAGE, pages_of
 from saltus.printing.report_parts import TableLayout, split_number
 from saltus.printing.sheet_document import write_pdf
+from saltus.simulate.demo import demo_notebook
 from saltus.simulate.trials import simulated_notebook
 from saltus.ui.app.app import make_application
 from saltus.ui.kit.span_view import SpanView
@@ -247,3 +248,23 @@ def test_a_span_names_both_ends(window):
     assert "0.008 kg·m²" in span.accessibleName()
     window.desk.start(simulated_notebook(recipe_named("pendulum")))
     assert not span.isVisible()
+
+
+def test_no_page_is_left_half_empty_where_a_lower_graph_mends_it():
+    """Picture and graph of a film stand on one page; columns that hold words too begin in one line."""
+    notebook = demo_notebook("open-day")
+    sheet = sheet_of(notebook, notebook.takes[0], of_trials=False)
+    picture = QImage(640, 360, QImage.Format.Format_RGB32)
+    picture.fill(QColor("grey"))
+    drawn = figures(sheet, notebook.takes[0], picture)
+    pages = pages_of(report_of(sheet, set(drawn)), drawn)
+    assert pages.gap() < 0.2
+    assert pages.count() == 2
+    facts = next(
+        b.grid
+        for b in flat(report_of(sheet, set(drawn)).blocks)
+        if isinstance(b, Table) and b.grid == sheet.facts
+    )
+    assert not is_numeric(facts, 1)
+    assert [c.number for row in TableLayout(facts, 400)._cells for c in row[1:]] == [False] * len(facts.rows)
+    assert is_numeric(sheet.readings, 2)
