@@ -12,7 +12,7 @@ from saltus.investigations.engine.bench import Options
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.engine.run import run
 from saltus.investigations.recipe.catalogue import ids, recipe_named
-from saltus.investigations.table.headers import matched, plain_name
+from saltus.investigations.table.headers import bare_words, matched, plain_name
 from saltus.investigations.table.trials import read_trials
 from saltus.investigations.table.written_cells import TrialsError
 from saltus.simulate.trials import simulated_notebook
@@ -30,7 +30,7 @@ SWINGS = {"length": ("m", ["0.4", "0.6", "0.8", "1.0"]), "cycles": ("", ["10"] *
 
 @pytest.mark.parametrize("heads", [
     {"length": "Pendulum Length"}, {"length": "L"}, {"length": "length of string"}, {"length": "STRING  LENGTH"},
-    {"cycles": "Number of swings"}, {"cycles": "n"}, {"time": "t"}, {"time": "Time for 10 swings"},
+    {"cycles": "Number of swings"}, {"cycles": "No. of swings"}, {"cycles": "# swings"}, {"cycles": "n"}, {"time": "t"}, {"time": "Time for 10 swings"},
     {"length": "Thread-length", "time": "Total time", "cycles": "oscillations"},
 ])  # fmt: skip
 def test_heads_are_known_however_they_are_written(heads):
@@ -57,10 +57,12 @@ def test_no_word_of_the_catalogue_is_said_of_two_columns():
     """In an investigation a head leads to one column at most, and each column is known by its title and symbol."""
     for name in ids():
         recipe = recipe_named(name)
-        of: dict[str, str] = {}
+        of: dict[object, str] = {}
         for column in recipe.columns:
             for words in {column, recipe.title_of(column), *recipe.also(column)}:
                 assert of.setdefault(plain_name(words), column) == column, (name, words)
+                bare = bare_words(plain_name(words))
+                assert not bare or of.setdefault(bare, column) == column, (name, words)
             titled = recipe.title_of(column)
             assert matched({titled: ""}, recipe).get(column) == titled
 

@@ -26,6 +26,11 @@ def plain_name(title: str) -> str:
     return re.sub(r"[\s\-]+", "_", title.strip().lower())
 
 
+def bare_words(plain: str) -> frozenset[str]:
+    """The words of a head that say something: ``No. of swings`` is about swings."""
+    return frozenset(w for w in re.split(r"[_\W]+", plain) if w and w not in _SMALL_WORDS)
+
+
 def renamed(columns: Columns, recipe: Recipe) -> dict[str, tuple[str, Sequence[str]]]:
     """The same columns under the names of the investigation, where it is clear which is which.
 
@@ -86,7 +91,8 @@ def _by_name(name: str, free: Mapping[str, str], _recipe: Recipe) -> list[str]:
 
 def _by_words_for_it(name: str, free: Mapping[str, str], recipe: Recipe) -> list[str]:
     words = {plain_name(recipe.title_of(name)), *(plain_name(w) for w in recipe.also(name))}
-    return [t for t, plain in free.items() if plain in words]
+    bare = {b for b in map(bare_words, words) if b}
+    return [t for t, plain in free.items() if plain in words or bare_words(plain) in bare]
 
 
 def _by_symbol(name: str, free: Mapping[str, str], recipe: Recipe) -> list[str]:
@@ -97,11 +103,7 @@ def _by_symbol(name: str, free: Mapping[str, str], recipe: Recipe) -> list[str]:
 
 def _by_part(name: str, free: Mapping[str, str]) -> list[str]:
     wanted = set(name.split("_"))
-    return [
-        t
-        for t, plain in free.items()
-        if plain not in NEVER and wanted <= set(re.split(r"[_\W]+", plain)) - _SMALL_WORDS
-    ]
+    return [t for t, plain in free.items() if plain not in NEVER and wanted <= bare_words(plain)]
 
 
 def _unit_goes(written: str, column: Column) -> bool:
