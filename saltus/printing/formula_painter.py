@@ -49,13 +49,6 @@ def lay(box: Box, size: float, weight: int = 400) -> Laid:
     return _Layer(weight).lay(box, size)
 
 
-def draw_formula(painter: QPainter, at: QPointF, box: Box, size: float, weight: int = 400) -> float:
-    """Paint a formula from a point of its base line on, in the painter's pen; gives its width."""
-    laid = lay(box, size, weight)
-    laid.paint(painter, at.x(), at.y())
-    return laid.wide
-
-
 def formula_image(box: Box, size: float, colour: QColor, factor: float = 2.0) -> tuple[QImage, Laid]:
     """Paint a formula on a clear picture, ``factor`` points for each px; gives how it was laid, too."""
     laid = lay(box, size)
