@@ -11,7 +11,8 @@ import click
 from saltus.commands.showing import print_json
 from saltus.commands.tabular.segment_table import COORDINATES, fit_json, fit_table
 from saltus.core.geometry.mapping import Mapping
-from saltus.core.geometry.plane import Axes, plain_scale
+from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.reference import plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit

@@ -58,7 +58,28 @@ say = Sentences(
         "formulas.takes-one-value": "{name}(…) takes one value.",
         # notation
         "notation.mean-of": "mean of ",
+        # geometry, lens
+        "lens.two-marks": "A straight line needs at least three marks to show a bend: mark more places along it.",
+        "lens.marks-together": "Two marks of the straight line lie on each other: drag them apart.",
+        "lens.through-the-centre": "This line cannot show the bend of the lens: it runs too near the middle of the picture, or is too short. Mark a long straight edge near the border.",
+        "lens.too-strong": "No lens bends so much: look whether the marks lie on one straight edge.",
         # geometry, plane
+        "plane.no-size": "Width and height of the rectangle must be longer than zero.",
+        "plane.corners-together": "Two corners lie on each other: drag them apart.",
+        "plane.edge-on": "The plane is seen edge-on, or its corners lie on a line: choose a rectangle that is seen wider.",
+        "plane.three-on-a-line": "Three of the corners lie on a line: drag each to its own corner of the rectangle.",
+        "plane.sides-cross": "The sides of the rectangle cross: take the corners in order round it.",
+        "plane.corner-inside": "One corner lies within the other three: drag each to its own corner of the rectangle.",
+        "plane.horizon-through-corners": "These corners cannot be those of one rectangle: look whether each lies on its mark.",
+        "plane.corner-beyond-lens": "With this bend of the lens a mark near the border has no place: check the lens first.",
+        "plane.no-plane": "These points lie on no plane: look whether each has its place.",
+        # geometry, track
+        "track.too-few-marks": "A line seen at an angle needs at least three marks at known distances.",
+        "track.marks-together": "Two marks lie on each other, or have one distance: take them apart.",
+        "track.out-of-order": "The marks are not in the order of their distances: look which is which.",
+        "track.off-the-line": "One of the marks does not lie on the line through the others: drag it there, or take it out.",
+        "track.no-line": "These distances cannot be those of one straight line: check each.",
+        # geometry, reference
         "reference.no-length": "The reference length must be longer than zero.",
         "reference.ends-together": "The two ends of the reference length lie on each other: drag them apart.",
         # instruments

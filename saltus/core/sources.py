@@ -29,6 +29,9 @@ LEVEL_SCATTER, UNSTATED_COLUMN, GIVEN = "level-scatter", "unstated-column", "giv
 OF_A_NAME = {GIVEN, UNSTATED_COLUMN, "column"}
 """Causes of what was typed under a name: the first part of the id."""
 SCALE_ENDS, CLOCK = "scale-ends", "clock"
+LENS, PLANE_OFFSET, CAMERA_DISTANCE = "lens", "plane-offset", "camera-distance"
+BESIDE_SCALE = frozenset({LENS, PLANE_OFFSET, CAMERA_DISTANCE})
+"""Causes that a scale may hold and that are told beside it, as they enter positions in other ways, too."""
 BETWEEN_FRAMES = frozenset({"instants", "segment-ends", "passings"})
 """Causes on which it hangs how a line is judged, whether a trial states anything, and what would help."""
 
@@ -155,15 +158,58 @@ def free_fall() -> Source:
 # -- a take: its picture ----------------------------------------------------------------------------
 
 
-def scale_length(take: str, *, stated: bool = False) -> Source:
-    """The reference length of a take; ``stated``: its scale was given as a number."""
+def scale_length(take: str, of: str = "", *, stated: bool = False) -> Source:
+    """A reference length of a take, or all that were measured with one rule.
+
+    ``of`` tells it from others; ``stated``: the scale was given as a number.
+    """
     words = _("Scale") if stated else _("Reference length")
-    return Source(SourceId("scale-length", (take,)), "scale", words)
+    return Source(SourceId("scale-length", (take, of) if of else (take,)), "scale", words)
 
 
-def scale_ends(take: str) -> Source:
-    """Where the two ends of the reference length of a take were placed."""
-    return Source(SourceId(SCALE_ENDS, (take,)), "scale", _("Its two ends"))
+def scale_ends(take: str, of: str = "", dof: float = math.inf) -> Source:
+    """Where the two ends of a reference length of a take were placed; ``of`` tells it from others."""
+    return _scatter(SCALE_ENDS, (take, of) if of else (take,), "scale", _("Its two ends"), dof)
+
+
+def scale_spread(take: str) -> Source:
+    """By how much the reference lengths of a take differ without being explained."""
+    return Source(SourceId("scale-spread", (take,)), "scale", _("References that disagree"))
+
+
+def plane_offset(take: str, of: str = "") -> Source:
+    """By how much a motion, or the reference length ``of``, is nearer than the plane of the scale."""
+    return Source(SourceId(PLANE_OFFSET, (take, of) if of else (take,)), "scale", _("Plane of the motion"))
+
+
+def camera_distance(take: str) -> Source:
+    """How far the camera is from the plane of the scale."""
+    return Source(SourceId(CAMERA_DISTANCE, (take,)), "scale", _("Distance of the camera"))
+
+
+def corner(take: str, number: int, axis: Axis) -> Source:
+    """Where a corner of the rectangle that shows a plane was placed, along the picture's x or y."""
+    return Source(SourceId("corner", (take, number, axis)), "scale", _("Corners of the plane"))
+
+
+def plane_points(take: str, number: int) -> Source:
+    """One of eight independent ways in which the points that show a plane leave it open."""
+    return Source(SourceId("plane-points", (take, number)), "scale", _("Points of the plane"))
+
+
+def plane_size(take: str, axis: Axis) -> Source:
+    """The width or the height of what shows a plane."""
+    return Source(SourceId("plane-size", (take, axis)), "scale", _("Size of the rectangle"))
+
+
+def track_marks(take: str, number: int) -> Source:
+    """One of three independent ways in which the marks along a track leave it open."""
+    return Source(SourceId("track-marks", (take, number)), "scale", _("Marks along the track"))
+
+
+def lens(camera: str) -> Source:
+    """How much the lens of a camera bends the picture."""
+    return Source(SourceId(LENS, (camera,)), "scale", _("Bend of the lens"))
 
 
 def origin(take: str, axis: Axis) -> Source:

@@ -23,7 +23,8 @@ from saltus.core.following.search import search
 from saltus.core.following.turning import increment, warped
 from saltus.core.following.uncertainty import Residuals, covariance
 from saltus.core.geometry.mapping import Mapping
-from saltus.core.geometry.plane import Axes, plain_scale
+from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.reference import plain_scale
 from saltus.core.units import PIXEL
 from saltus.exchange.followed_table import followed_table
 from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names

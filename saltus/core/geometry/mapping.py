@@ -1,29 +1,42 @@
 """The only way from the picture of a take to its world, and back.
 
-World position = scale × rotation(axes) × (picture position − origin); picture y points down, world y up.
-Without a scale the world is in pixels: whether it is, is decided here and nowhere else.
+World position = scale × rotation(axes) × (straightened picture position − origin); picture y points down,
+world y up. A plane or a track seen at an angle takes the place of the scale. Without either the world is in
+pixels: whether it is, is decided here and nowhere else.
 """
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from functools import cached_property
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.geometry.plane import Axes
-from saltus.core.quantities import exact, family, measured
+from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.components import applied, by_component, chained
+from saltus.core.quantities import members
+from saltus.core.quantity import Quantity, require_valid
+from saltus.core.shares import Single
 from saltus.core.units import METRE, PIXEL, Unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from saltus.core.quantity import Quantity
+    from saltus.core.geometry.lens import Lens
+    from saltus.core.geometry.plane import Plane
+    from saltus.core.geometry.tilt import Tilt
+    from saltus.core.geometry.track import Track
+    from saltus.core.shares import Share
+    from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
 
+UP = np.array([[1.0], [-1.0]])
+"""Picture y points down, world y up."""
+PICTURE: tuple[sources.Axis, ...] = ("x", "y")
 LAID = "laid"
 """Name of what was laid in the picture, which is no body: it has no uncertainty of its own."""
 
@@ -85,6 +98,15 @@ def laid(x: float, y: float, frame: int = 0) -> Seen:
     return Seen(np.array([x]), np.array([y]), nothing, nothing, np.array([frame], dtype=np.int64))
 
 
+class _Step(NamedTuple):
+    """Places on their way: straightened, (2, N) px, and in the axes; how these move, and with k1."""
+
+    straight: Array
+    places: Array
+    by: Array
+    by_k1: Array | None
+
+
 @dataclass(frozen=True)
 class Mapping:
     """From the picture of a take to its world.
@@ -95,35 +117,133 @@ class Mapping:
         Names the sources of its readings.
     axes : Axes
     scale : Quantity or None
-        m/px; None where there is none yet.
+        m/px, of a picture seen square-on, in the plane of the motion; None where there is none.
     camera : str
-        Take with which axes and scale are shared, where the camera was not moved; empty: with none.
+        Take with which the set-up is shared, where the camera was not moved; empty: with none.
+    lens : Lens or None
+        Straightens the picture before anything else.
+    ground : Plane or Track or None
+        Seen at an angle; then there is no scale.
+    nearer : Quantity or None
+        (D − d)/D of a motion nearer by d than the ground, seen from D; dimensionless.
+    supposed : Tilt or None
+        A tilt of the camera that is only supposed, to see what it would do.
     """
 
     take: str
     axes: Axes = field(default_factory=Axes)
     scale: Quantity | None = None
     camera: str = ""
+    lens: Lens | None = None
+    ground: Plane | Track | None = None
+    nearer: Quantity | None = None
+    supposed: Tilt | None = None
+
+    @property
+    def set_up(self) -> str:
+        """Names the sources that the set-up has."""
+        return self.camera or self.take
 
     @property
     def scaled(self) -> bool:
         """Whether the world is in metres; in pixels otherwise."""
-        return self.scale is not None
+        return self.scale is not None or self.ground is not None
 
     @property
     def unit(self) -> Unit:
         """Unit of world positions."""
         return METRE if self.scaled else PIXEL
 
-    @property
+    @cached_property
     def per_px(self) -> float:
-        """World lengths per px: m/px, or 1."""
-        return float(self.scale) if self.scale is not None else 1.0
+        """World lengths per px, m/px or 1; of a ground seen at an angle in the middle of its points."""
+        if self.ground is None:
+            return float(self.scale) if self.scale is not None else 1.0
+        by = self.ground.derivative(self.ground.straight.mean(axis=1)[:, None])[:, :, 0]
+        return self._times * math.sqrt(abs(float(np.linalg.det(by))))
 
     @property
     def u_relative(self) -> float:
-        """Relative standard uncertainty of the scale, dimensionless; 0 without one."""
-        return float(self.scale.u) / float(self.scale) if self.scale is not None else 0.0
+        """Relative standard uncertainty of the scale as one number, dimensionless; 0 without one.
+
+        What comes from the lens or a plane that is off is not of one number, and stands beside.
+        """
+        if self.scale is None:
+            return 0.0
+        own = {s: share for s, share in self.scale.shares.items() if s.cause not in sources.BESIDE_SCALE}
+        return float(self.scale.u_of(own)) / float(self.scale)
+
+    @property
+    def _times(self) -> float:
+        """By what positions on the ground are multiplied: 1 in its plane."""
+        return 1.0 if self.nearer is None else float(self.nearer)
+
+    # -- step by step --------------------------------------------------------------------------------
+
+    def straightened(self, seen: Array) -> Array:
+        """Places without the bend of the lens, (2, N) px to (2, N) px."""
+        places = seen if self.lens is None else self.lens.straight(seen)
+        return places if self.supposed is None else self.supposed.straight(places)
+
+    def reaches(self, seen: Array) -> NDArray[np.bool_]:
+        """Whether places as seen, (2, N) px, have a place in the world, (N,).
+
+        Behind the horizon of a plane, or where a lens folds the picture, there is none.
+        """
+        there = np.ones(seen.shape[1], dtype=bool)
+        places = seen
+        if self.lens is not None:
+            there = self.lens.reaches(seen)
+            # what is not reached stands in the middle until it is left out
+            places = self.lens.straight(np.where(there, seen, np.array(self.lens.centre)[:, None]))
+        if self.supposed is not None:
+            there = there & self.supposed.reaches(places)
+            places = self.supposed.straight(places)
+        return there if self.ground is None else there & self.ground.reaches(places)
+
+    @cached_property
+    def turned(self) -> Array:
+        """What turns places on the ground into the axes, (2, 2)."""
+        c, s = math.cos(self._angle), math.sin(self._angle)
+        rows = np.array([[c, s], [-s, c]])
+        return rows * np.array([[1.0], [-1.0 if self.axes.y_down else 1.0]])
+
+    @property
+    def _angle(self) -> float:
+        """The angle of the axes on the ground, which may be seen mirrored, rad."""
+        mirrored = self.ground is not None and not self.ground.upright
+        return -self.axes.angle if mirrored else self.axes.angle
+
+    def _followed(self, seen: Array) -> _Step:
+        """Follow places from the picture into the axes, with all derivatives on the way."""
+        straight, by, by_k1 = seen, None, None
+        if self.lens is not None:
+            straight, by, by_k1 = self.lens.straightened(seen)
+        if self.supposed is not None:
+            straight, turn = self.supposed.straightened(straight)
+            by = turn if by is None else chained(turn, by)
+            by_k1 = None if by_k1 is None else applied(turn, by_k1)
+        if self.ground is not None:
+            places, on_ground = self.ground.places(straight), self.ground.derivative(straight)
+        else:
+            places, on_ground = straight * UP, np.diag(UP[:, 0])[:, :, None]
+        by = on_ground if by is None else chained(on_ground, by)
+        by = chained(self.turned[:, :, None], by)
+        if by_k1 is not None:
+            by_k1 = self.turned @ applied(on_ground, by_k1)
+            if self.ground is not None:
+                by_k1 = by_k1 + self.turned @ self.ground.by_lens(straight)
+        return _Step(straight, self.turned @ places, by, by_k1)
+
+    @cached_property
+    def _origin(self) -> _Step:
+        """The origin, followed into the axes."""
+        if self.axes.origin is None:
+            nothing = np.zeros((2, 1))
+            return _Step(nothing, nothing, np.zeros((2, 2, 1)), nothing)
+        return self._followed(by_component([self.axes.origin]))
+
+    # -- the way to the world ------------------------------------------------------------------------
 
     def world(self, seen: Seen) -> tuple[Quantity, Quantity]:
         """Turn places in the picture into world positions, each with all that is uncertain of it.
@@ -131,31 +251,64 @@ class Mapping:
         Parameters
         ----------
         seen : Seen
+            Where :meth:`reaches` holds.
 
         Returns
         -------
         x, y : Quantity
             (N,) each, m (px without a scale).
         """
-        right = family(seen.x, seen.u_x, PIXEL, sources.reading(self.take, seen.body, "x"), seen.frames)
-        down = family(seen.y, seen.u_y, PIXEL, sources.reading(self.take, seen.body, "y"), seen.frames)
+        for u in (seen.u_x, seen.u_y):
+            require_valid(u)
+        step = self._followed(np.stack([seen.x, seen.y]))
+        position = step.places - self._origin.places
+        shared = self._shared(seen, step, position)
+        unit = METRE if self.ground is not None else PIXEL
+        out = []
+        for axis in (0, 1):
+            shares: dict[Source, Share] = {}
+            for n, u in enumerate((seen.u_x, seen.u_y)):
+                source = sources.reading(self.take, seen.body, PICTURE[n])
+                c = step.by[axis, n] * u
+                shares |= members(position[axis], c, PIXEL, source, seen.frames).shares
+            shares |= {source: Single(c[axis]) for source, c in shared.items() if c[axis].any()}
+            laid = Quantity(position[axis], unit, shares)
+            for factor in (self.scale, self.nearer):
+                laid = laid if factor is None else laid * factor
+            out.append(laid)
+        return out[0], out[1]
+
+    def _shared(self, seen: Seen, step: _Step, position: Array) -> dict[Source, Array]:
+        """What several positions have in common but for the scale: sensitivity × u, (2, N) each."""
+        found: dict[Source, Array] = {}
         for patch in seen.patches:
-            right = right.with_source(sources.patch(self.take, seen.body, patch.run, "x"), patch.u_x)
-            down = down.with_source(sources.patch(self.take, seen.body, patch.run, "y"), patch.u_y)
-        axes, set_up = self.axes, self.camera or self.take
-        right = right - measured(axes.origin[0], axes.u_origin_px, PIXEL, sources.origin(set_up, "x"))
-        up = measured(axes.origin[1], axes.u_origin_px, PIXEL, sources.origin(set_up, "y")) - down
-        c, s = math.cos(axes.angle), math.sin(axes.angle)
-        along = right * c + up * s
-        across = up * c - right * s
+            for n, u in enumerate((patch.u_x, patch.u_y)):
+                found[sources.patch(self.take, seen.body, patch.run, PICTURE[n])] = step.by[:, n] * u
+        axes = self.axes
+        if axes.origin is not None and axes.u_origin_px:
+            for n, name in enumerate(PICTURE):
+                moved = -self._origin.by[:, n] * axes.u_origin_px
+                found[sources.origin(self.set_up, name)] = np.broadcast_to(moved, position.shape)
         if axes.u_angle:
-            tilt = sources.direction(set_up)
-            along, across = (
-                along.with_source(tilt, across.value * axes.u_angle),
-                across.with_source(tilt, -along.value * axes.u_angle),
-            )
-        factor = self.scale if self.scale is not None else exact(1.0)
-        return along * factor, across * factor
+            way = axes.u_angle * (-1.0 if axes.y_down else 1.0)
+            found[sources.direction(self.set_up)] = np.stack([way * position[1], -way * position[0]])
+        if self.ground is not None:
+            self._add_ground(found, step.straight)
+        if self.lens is not None and self.lens.u_k1:
+            assert step.by_k1 is not None
+            assert self._origin.by_k1 is not None
+            bend = sources.with_dof(sources.lens(self.lens.camera or self.set_up), self.lens.dof)
+            found[bend] = (step.by_k1 - self._origin.by_k1) * self.lens.u_k1
+        return found
+
+    def _add_ground(self, found: dict[Source, Array], straight: Array) -> None:
+        assert self.ground is not None
+        at_origin: dict[Source, Array] = {}
+        if self.axes.origin is not None:
+            at_origin = dict(self.ground.shared(self._origin.straight))
+        for source, moved in self.ground.shared(straight):
+            away = moved - at_origin[source] if at_origin else moved
+            found[source] = away if np.array_equal(self.turned, np.eye(2)) else self.turned @ away
 
     def place(self, x: float, y: float, frame: int = 0) -> tuple[Quantity, Quantity]:
         """Turn one place laid in the picture into a world position as unsure as axes and scale are.
@@ -181,10 +334,18 @@ class Mapping:
         ----------
         frame : int
         x, y : float
-            Picture coordinates, px. Square to the camera it is the same everywhere.
+            Picture coordinates, px.
         """
-        c, s = math.cos(self.axes.angle), math.sin(self.axes.angle)
-        return self.per_px * np.array([[c, -s], [-s, -c]])
+        return self.derivatives(by_component([(x, y)]))[:, :, 0]
+
+    def derivatives(self, seen: Array) -> Array:
+        """Give what world x and y change for each px to the right and down, (2, N) px to (2, 2, N)."""
+        by = self._times * self._scale * self._followed(seen).by
+        return np.broadcast_to(by, (2, 2, seen.shape[1]))
+
+    @property
+    def _scale(self) -> float:
+        return float(self.scale) if self.scale is not None else 1.0
 
     def picture(self, x: Array, y: Array) -> tuple[Array, Array]:
         """Turn world positions back into picture coordinates.
@@ -199,7 +360,10 @@ class Mapping:
         x, y : (N,) ndarray
             px; x right, y down.
         """
-        c, s = math.cos(self.axes.angle), math.sin(self.axes.angle)
-        along, across = np.asarray(x) / self.per_px, np.asarray(y) / self.per_px
-        origin = self.axes.origin
-        return origin[0] + along * c - across * s, origin[1] - (along * s + across * c)
+        position = np.stack([np.asarray(x, dtype=float), np.asarray(y, dtype=float)])
+        laid = self.turned.T @ (position / (self._times * self._scale) + self._origin.places)
+        straight = self.ground.picture(laid) if self.ground is not None else laid * UP
+        if self.supposed is not None:
+            straight = self.supposed.tilted(straight)
+        seen = self.lens.bent(straight) if self.lens is not None else straight
+        return seen[0], seen[1]

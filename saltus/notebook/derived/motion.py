@@ -13,8 +13,10 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
+from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.geometry.mapping import Mapping, Patch, Seen
-from saltus.core.geometry.plane import Axes, GeometryError, ReferenceLength, scale_of
+from saltus.core.geometry.reference import ReferenceLength, scale_of
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
