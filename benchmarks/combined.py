@@ -24,7 +24,8 @@ from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.edits.takes import with_take
-from saltus.notebook.model import FilmRef, Notebook, Typed
+from saltus.notebook.geometry import Typed
+from saltus.notebook.model import FilmRef, Notebook
 from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.trials import Link, TrialTable
 

@@ -9,7 +9,7 @@ import numpy as np
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import timing as edits
-from saltus.notebook.model import Typed
+from saltus.notebook.geometry import Typed
 from saltus.notebook.readings import Reading, Readings
 from saltus.simulate.shots import CLOCK, shots_of
 

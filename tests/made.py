@@ -11,7 +11,8 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.model import FilmRef, Notebook, Typed
+from saltus.notebook.geometry import Typed
+from saltus.notebook.model import FilmRef, Notebook
 from saltus.notebook.readings import Reading
 
 RATE = 30

@@ -2,39 +2,23 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import replace
 from pathlib import Path
 
 import click
 
 from saltus.commands.showing import print_json
+from saltus.commands.tabular.geometry_options import LARGEST, SMALLEST, TypedGeometry, mapping_for, pair_of
 from saltus.commands.tabular.segment_table import COORDINATES, fit_json, fit_table
-from saltus.core.geometry.mapping import Mapping
-from saltus.core.geometry.axes import Axes
-from saltus.core.geometry.reference import plain_scale
 from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.segment import NoFit
 from saltus.core.statement import stated
 from saltus.core.wording import _
-from saltus.core.written import WrittenError, number
 from saltus.exchange.angle_columns import add_angles, angle_header
-from saltus.exchange.motion_table import add_turn, common_header, motion_header, motion_rows, patch_names
+from saltus.exchange.common_columns import common_header
+from saltus.exchange.motion_table import add_turn, motion_header, motion_rows
 from saltus.exchange.tables import TableError, read_table, write_table
 from saltus.files.writing import keep_inputs
-
-SMALLEST, LARGEST = 1e-12, 1e12
-
-
-def _pair(text: str | None, unit: str = "px") -> tuple[float, float] | None:
-    if text is None:
-        return None
-    parts = text.split(",")
-    if len(parts) != 2:
-        words = _("“{text}” is not a place: write X,Y in {unit}.")
-        raise WrittenError(words.format(text=text[:40], unit=unit))
-    return number(parts[0]), number(parts[1])
 
 
 @click.command()
@@ -43,6 +27,14 @@ def _pair(text: str | None, unit: str = "px") -> tuple[float, float] | None:
 @click.option("--u-scale", type=float, default=0.0, help="Relative standard uncertainty of the scale.")
 @click.option("--u-rate", type=float, default=0.0, help="Relative standard uncertainty of the clock's rate.")
 @click.option("--geometry", type=click.Path(path_type=Path), help="A notebook whose scale and axes to use.")
+@click.option("--plane", help="X,Y of four corners of a rectangle as seen, in order round it, px.")
+@click.option("--plane-size", help="W,H of that rectangle, m: x along W, y along H, from the first corner.")
+@click.option("--u-corner", type=float, help="Standard uncertainty of each corner coordinate, px.")
+@click.option("--lens", "k1", type=float, help="K1 of the bend r_seen = r·(1 + K1·(r/R)²).")
+@click.option("--lens-centre", help="X,Y of its centre, px.")
+@click.option("--lens-radius", type=float, help="R, px.")
+@click.option("--plane-offset", help="How much nearer than the scale the motion is, such as '0.05(1) m'.")
+@click.option("--camera-distance", help="From the camera to the plane of the scale, such as '2.0(1) m'.")
 @click.option("--capture-rate", type=float, help="True frames per second: t = frame / rate.")
 @click.option("--origin", help="X,Y of the origin in the picture, px.")
 @click.option("--angle", type=float, help="Degrees the axes are turned anticlockwise.")
@@ -51,8 +43,10 @@ def _pair(text: str | None, unit: str = "px") -> tuple[float, float] | None:
 @click.option("-o", "output", type=click.Path(path_type=Path), required=True, help="A CSV file.")
 def motion(
     readings: Path, m_per_px: float | None, u_scale: float, u_rate: float, geometry: Path | None,
-    capture_rate: float | None, origin: str | None, angle: float | None, pivot: str | None, window: int,
-    output: Path,
+    plane: str | None, plane_size: str | None, u_corner: float | None, k1: float | None,
+    lens_centre: str | None, lens_radius: float | None, plane_offset: str | None,
+    camera_distance: str | None, capture_rate: float | None, origin: str | None, angle: float | None,
+    pivot: str | None, window: int, output: Path,
 ) -> None:  # fmt: skip
     """Turn readings (px) into positions, velocities and accelerations with uncertainties."""
     checks = {"--scale": m_per_px, "--capture-rate": capture_rate}
@@ -64,14 +58,15 @@ def motion(
     if window < 3:
         raise TableError(_("--window must be at least 3: a parabola needs three readings."))
     keep_inputs(output, [readings, geometry])
-    mapping, u_rate = _mapping(geometry, m_per_px, u_scale, u_rate)
-    place = _pair(origin) or mapping.axes.origin
-    about = _pair(pivot, "m")
-    turn = mapping.axes.angle if angle is None else math.radians(angle)
-    mapping = replace(mapping, axes=Axes(place, turn))
+    typed = TypedGeometry(
+        m_per_px, u_scale, plane, plane_size, u_corner, k1, lens_centre, lens_radius, plane_offset,
+        camera_distance, origin, angle,
+    )  # fmt: skip
+    mapping, u_rate = mapping_for(typed, geometry, u_rate)
+    about = pair_of(pivot, "m")
     table = read_table(readings)
-    rows = motion_rows(table, mapping, u_rate, window, capture_rate)
-    common = common_header(patch_names(table).values())
+    rows, names = motion_rows(table, mapping, u_rate, window, capture_rate)
+    common = common_header(names)
     header = (*motion_header(), *common)
     if about is None:
         header = (*header, *add_turn(table, rows))
@@ -79,28 +74,6 @@ def motion(
         add_angles(rows, header, about, window)
         header = (*header, *angle_header(common))
     write_table(output, header, rows)
-
-
-def _mapping(
-    geometry: Path | None, m_per_px: float | None, u_scale: float, u_rate: float
-) -> tuple[Mapping, float]:
-    """The way to the world and the relative u of the clock: as typed, else those of a notebook's take."""
-    if geometry is None:
-        if m_per_px is None:
-            raise TableError(_("A scale is needed: give --scale in metres per pixel, or --geometry."))
-        return Mapping("table", Axes(), plain_scale(m_per_px, u_scale, "table")), u_rate
-    from saltus.notebook.derived.motion import clock_of, mapping_of  # noqa: PLC0415  only for a notebook
-    from saltus.notebook.storage import load  # noqa: PLC0415  start-up time
-
-    takes = load(geometry).takes
-    if not takes:
-        raise TableError(_("{name} holds no take.").format(name=geometry.name))
-    take = next((t for t in takes if mapping_of(t).scaled), takes[0])
-    found = mapping_of(take)
-    if not found.scaled:
-        raise TableError(_("The take “{name}” has no scale: set a reference length.").format(name=take.name))
-    scale = plain_scale(m_per_px or found.per_px, u_scale or found.u_relative, "table")
-    return Mapping("table", found.axes, scale), u_rate or clock_of(take).u_rate
 
 
 @click.command()

@@ -80,6 +80,8 @@ say = Sentences(
         "track.off-the-line": "One of the marks does not lie on the line through the others: drag it there, or take it out.",
         "track.no-line": "These distances cannot be those of one straight line: check each.",
         # geometry, reference
+        "reference.behind-the-camera": "A plane so much nearer lies behind the camera: check the offset and the distance of the camera.",
+        "reference.end-beyond": "An end of the length has no place in the plane: drag it nearer.",
         "reference.no-length": "The reference length must be longer than zero.",
         "reference.ends-together": "The two ends of the reference length lie on each other: drag them apart.",
         # instruments

@@ -9,7 +9,7 @@ from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import parameter_words
 from saltus.investigations.table.rows_like import template_rows
 from saltus.jobs.batch import TemplateError, require_template
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.geometry import mapping_of
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Notebook, Take

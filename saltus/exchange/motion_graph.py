@@ -24,7 +24,8 @@ from saltus.core.statement import stated_in, written_number
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.derived.before_after import event_found
-from saltus.notebook.derived.motion import body_motion, mapping_of, motion_in, segment_fit
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import body_motion, motion_in, segment_fit
 from saltus.notebook.derived.times import instant_value
 
 if TYPE_CHECKING:
@@ -217,7 +218,7 @@ def _graphed_body(
     motion = motion_in(take, body, f"x@{one.seen_from}") if seen_from is not None else body_motion(take, body)
     if len(motion.t) < 2 or np.any(np.diff(motion.t) <= 0):
         return None
-    tilt = mapping_of(take).axes.angle
+    tilt = mapping_of(take).tilt
     course = Course(motion.t, motion.x, motion.y, tilt, wanted.window)
     x, y = graphed(course, wanted.x), graphed(course, wanted.y)
     curves = _curves(take, body, wanted) if wanted.models and seen_from is None else ()
@@ -238,7 +239,7 @@ def _curves(take: Take, body: Body, wanted: MotionGraph) -> tuple[tuple[Array, A
         (s, f) for s in take.segments
         if s.body == body.id and isinstance(f := segment_fit(take, s), SegmentFit)
     ]  # fmt: skip
-    tilt = mapping_of(take).axes.angle
+    tilt = mapping_of(take).tilt
     out = []
     for segment, fit in fits:
         t = np.linspace(fit.start_s, fit.start_s + fit.span_s, STEPS)

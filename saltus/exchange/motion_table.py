@@ -8,16 +8,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.geometry.components import applied
 from saltus.core.geometry.mapping import Mapping, Seen
 from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, RADIAN, SECOND
 from saltus.core.wording import _
+from saltus.exchange.common_columns import common_header, common_of
 from saltus.exchange.tables import Cell, Table, TableError
-from saltus.notebook.derived.motion import body_motion, clock_of, common_px, frame_times, mapping_of
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import body_motion, clock_of, common_px, frame_times
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
-
     from numpy.typing import NDArray
 
     from saltus.core.quantity import Quantity
@@ -54,11 +55,6 @@ def patch_names(table: Table) -> dict[float, str]:
     runs = table.optional("run", ONE)
     common = table.optional("u_template(x)", PIXEL) + table.optional("u_template(y)", PIXEL)
     return {float(run): f"patch-{run:g}" for run in np.unique(runs[np.isfinite(runs) & np.isfinite(common)])}
-
-
-def common_header(names: Iterable[str], length: str = "m") -> tuple[str, ...]:
-    """Pairs of columns of what is common beyond scale and clock."""
-    return tuple(f"c:{name}({axis}) [{length}]" for name in names for axis in ("x", "y"))
 
 
 @dataclass(frozen=True)
@@ -103,7 +99,7 @@ def motion_rows(
     u_rate: float = 0.0,
     window: int = DEFAULT_WINDOW,
     capture_rate: float | None = None,
-) -> list[list[Cell]]:
+) -> tuple[list[list[Cell]], tuple[str, ...]]:
     """Turn a table of readings into rows of the motion table, in the same order.
 
     Parameters
@@ -118,6 +114,12 @@ def motion_rows(
     capture_rate : float, optional
         Hz; then t = frame / rate.
 
+    Returns
+    -------
+    rows : list of list
+    common : tuple of str
+        Names of the pairs of columns at their end.
+
     Raises
     ------
     TableError
@@ -129,15 +131,33 @@ def motion_rows(
         [body, int(frame[i]) if math.isfinite(frame[i]) else None, float(t[i]), *[None] * 12, *common]
         for i, body in enumerate(table.text("body"))
     ]
+    beside: dict[str, Array] = {}
     for track in _tracks(table, capture_rate).values():
         u_x, u_y = np.nan_to_num(track.u_x), np.nan_to_num(track.u_y)
+        _require_reached(table, mapping, track, frame)
         x, y = mapping.world(Seen(track.x, track.y, u_x, u_y, np.arange(len(track.t)), "body"))
+        for name, pair in common_of(x, y).items():
+            beside.setdefault(name, np.zeros((len(rows), 2)))[track.rows] = pair
         known = np.isfinite(track.u_x) & np.isfinite(track.u_y)
         columns = _motion_columns(track.t, x, y, known, window)
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
+    for pair in beside.values():
+        for row, cells in zip(rows, pair.tolist(), strict=True):
+            row.extend(cells)
     _add_patches(table, mapping, rows)
-    return rows
+    return rows, (*beside, *patch_names(table).values())
+
+
+def _require_reached(table: Table, mapping: Mapping, track: _Track, frame: Array) -> None:
+    there = mapping.reaches(np.stack([track.x, track.y]))
+    if not there.all():
+        row = int(track.rows[np.argmin(there)])
+        words = _(
+            "{name}: the place in frame {frame:g} lies behind the horizon of the plane, or where the lens "
+            "shows nothing: check the corners and k1, or leave that reading out."
+        )
+        raise TableError(words.format(name=table.name, frame=frame[row]))
 
 
 def add_turn(table: Table, rows: list[list[Cell]]) -> tuple[str, ...]:
@@ -164,18 +184,20 @@ def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None
     names = patch_names(table)
     if not names:
         return
-    frame, x, y = (
-        np.nan_to_num(table.numbers(n, u)) for n, u in (("frame", ONE), ("x", PIXEL), ("y", PIXEL))
-    )
+    x, y = table.numbers("x", PIXEL), table.numbers("y", PIXEL)
+    way = _ways(mapping, np.stack([x, y]), np.stack([u_x, u_y]))
     for run in names:
         for i, row in enumerate(rows):
-            way = _way(mapping, (int(frame[i]), x[i], y[i]), (u_x[i], u_y[i]))
-            row.extend(way if runs[i] == run else [0.0, 0.0])
+            row.extend(way[:, i].tolist() if runs[i] == run else [0.0, 0.0])
 
 
-def _way(mapping: Mapping, at: tuple[int, float, float], u: tuple[float, float]) -> list[Cell]:
-    """How far a place in the world moves when its place in the picture does by u, px."""
-    return [float(c) for c in mapping.derivative(*at) @ np.array(u)]
+def _ways(mapping: Mapping, at: Array, u: Array) -> Array:
+    """How far places in the world move when those in the picture do by u, px: (2, N), 0 without a place."""
+    there: NDArray[np.bool_] = np.isfinite(at).all(axis=0)
+    there[there] = mapping.reaches(at[:, there])
+    out = np.zeros_like(at)
+    out[:, there] = applied(mapping.derivatives(at[:, there]), u[:, there])
+    return out
 
 
 def _motion_columns(t: Array, x: Quantity, y: Quantity, known: NDArray[np.bool_], window: int) -> list[Array]:
@@ -218,17 +240,10 @@ def readings_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, .
     return (*READINGS_HEADER, *(COMMON if runs else ()), *(TURNED if turns else ())), rows
 
 
-def _patch_cells(take: Take, motion: BodyMotion, runs: Sequence[str]) -> list[list[Cell]]:
-    """For each position what it has in common by each run, as a way in the world."""
-    mapping, columns = mapping_of(take), {p.run: p for p in motion.patches}
-    none = np.zeros(len(motion.t))
-    rows: list[list[Cell]] = [[] for _t in motion.t]
-    for run in runs:
-        patch = columns.get(run)
-        u = (patch.u_x, patch.u_y) if patch is not None else (none, none)
-        for i, row in enumerate(rows):
-            row.extend(_way(mapping, (int(motion.frames[i]), 0.0, 0.0), (u[0][i], u[1][i])))
-    return rows
+def _patches_of(motion: BodyMotion, mapping: Mapping) -> dict[str, Array]:
+    """For each position what it has in common by each run, as a way in the world, (N, 2)."""
+    at = np.stack(mapping.picture(motion.x.value, motion.y.value))
+    return {f"patch-{p.run}": _ways(mapping, at, np.stack([p.u_x, p.u_y])).T for p in motion.patches}
 
 
 def motion_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...], list[list[Cell]]]:
@@ -236,15 +251,17 @@ def motion_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, ...
     mapping, u_rate = mapping_of(take), clock_of(take).u_rate
     rows: list[list[Cell]] = []
     bodies = take.bodies if body is None else (body,)
-    runs = list(dict.fromkeys(p.run for b in bodies for p in body_motion(take, b).patches))
-    for b in bodies:
-        motion = body_motion(take, b)
-        patches = _patch_cells(take, motion, runs)
+    motions = [body_motion(take, b) for b in bodies]
+    beside = [common_of(m.x, m.y) | _patches_of(m, mapping) for m in motions]
+    names = list(dict.fromkeys(name for found in beside for name in found))
+    for b, motion, found in zip(bodies, motions, beside, strict=True):
         known = np.ones(len(motion.t), dtype=bool)
         columns = _motion_columns(motion.t, motion.x, motion.y, known, DEFAULT_WINDOW)
+        none = np.zeros((len(motion.t), 2))
+        pairs = [found.get(n, none) for n in names]
         for i, number in enumerate(motion.frames):
             cells: list[Cell] = [float(c[i]) for c in columns]
-            common: list[Cell] = [mapping.u_relative, u_rate, *patches[i]]
+            common: list[Cell] = [mapping.u_relative, u_rate, *(float(c) for p in pairs for c in p[i])]
             rows.append([b.name, int(number), float(motion.t[i]), *cells, *common])
     unit = mapping.unit.text
-    return (*motion_header(unit), *common_header([f"patch-{run}" for run in runs], unit)), rows
+    return (*motion_header(unit), *common_header(names, unit)), rows

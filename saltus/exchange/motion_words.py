@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from saltus.core.motion.models import MODELS
 from saltus.core.statement import stated, written_number
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import coordinate_kind, mapping_of
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import coordinate_kind
 
 if TYPE_CHECKING:
     from saltus.core.motion.features import Direction

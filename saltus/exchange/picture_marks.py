@@ -11,7 +11,8 @@ import numpy as np
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.wording import _
 from saltus.exchange.motion_words import coordinate_scale
-from saltus.notebook.derived.motion import body_motion, frame_times, local_of, mapping_of
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import body_motion, frame_times, local_of
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
 
     from saltus.notebook.derived.motion import BodyMotion
     from saltus.notebook.model import Body, Take
+    from saltus.notebook.timing import Gates
 
     Array = NDArray[np.float64]
 
@@ -221,25 +223,36 @@ class PictureMarks:
                 continue
             seen = math.remainder(turned, 2 * math.pi)
             words = f"{math.degrees(seen):.1f}°".replace("-", "\u2212")
-            out.append(Angle(body.look, mapping.axes.origin, mapping.axes.angle, seen, words))
+            middle = mapping.origin
+            px, py = mapping.picture(motion.x.value[i : i + 1], motion.y.value[i : i + 1])
+            along = mapping.headings(*middle)[0]
+            start = math.atan2(-along[1], along[0])
+            there = math.atan2(middle[1] - float(py[0]), float(px[0]) - middle[0])
+            span = math.remainder(there - start, 2 * math.pi)
+            out.append(Angle(body.look, middle, start, span, words))
         return out
 
     def gates(self) -> list[Line]:
         """The gates, across the whole picture."""
-        mapping, facts = mapping_of(self.take), self.take.facts
+        facts = self.take.facts
         reach = math.hypot(facts.width, facts.height)
-        c, s = math.cos(mapping.axes.angle), math.sin(mapping.axes.angle)
-        out = []
-        for gates in self.take.timing.gates:
-            # a gate across x lies along y
-            along = (-s, -c) if gates.of == "x" else (c, -s)
-            across = (c, -s) if gates.of == "x" else (-s, -c)
-            for n in range(gates.number if gates.spacing else 1):
-                away = n * gates.spacing / mapping.per_px
-                x, y = gates.place[0] + across[0] * away, gates.place[1] + across[1] * away
-                ends = [(x + k * reach * along[0], y + k * reach * along[1]) for k in (-1, 1)]
-                out.append(Line(ends[0], ends[1], str(n)))
-        return out
+        return [line for gates in self.take.timing.gates for line in gate_lines(self.take, gates, reach)]
+
+
+def gate_lines(take: Take, gates: Gates, reach: float) -> list[Line]:
+    """Where a set of gates lies in the picture, each reaching so many px to both sides of its way."""
+    mapping = mapping_of(take)
+    place = mapping.place(*gates.place)
+    first = np.array([float(place[0]), float(place[1])])
+    out = []
+    for n in range(gates.number if gates.spacing else 1):
+        at = first + n * gates.spacing * np.array([gates.of == "x", gates.of == "y"])
+        x, y = (float(c[0]) for c in mapping.picture(at[:1], at[1:]))
+        # a gate across x lies along y
+        along = mapping.headings(x, y)[1 if gates.of == "x" else 0]
+        ends = [(x + k * reach * float(along[0]), y + k * reach * float(along[1])) for k in (-1, 1)]
+        out.append(Line(ends[0], ends[1], str(n)))
+    return out
 
 
 def _sizes(motion: BodyMotion, kind: str) -> Array:

@@ -28,15 +28,8 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet_data import Grid, Result, Sheet
-from saltus.notebook.derived.motion import (
-    frame_times,
-    mapping_of,
-    motion_in,
-    rhythm,
-    scale_problem,
-    segment_fit,
-    segment_mask,
-)
+from saltus.notebook.derived.geometry import mapping_of, scale_problem
+from saltus.notebook.derived.motion import frame_times, motion_in, rhythm, segment_fit, segment_mask
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

@@ -17,19 +17,19 @@ from pydantic import (
 )
 
 from saltus.core.motion.models import MODELS
-from saltus.core.written import digits
 from saltus.footage.facts import FilmFacts
 from saltus.notebook.before_after import BeforeAfter  # noqa: TC001  the document library reads it
 from saltus.notebook.chosen_points import ChosenPoint  # noqa: TC001  the document library reads it
 from saltus.notebook.following import FollowedRun  # noqa: TC001  the document library reads it
+from saltus.notebook.geometry import AxesPlace, Geometry, Reference
 from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
-from saltus.notebook.part import Id, Name, NotNegative, Part, Place, Positive
+from saltus.notebook.part import Id, Name, Part, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
 from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 9
+VERSION = 10
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -145,47 +145,6 @@ class TakeFacts(Part):
         )
 
 
-class Typed(Part):
-    """A quantity as it was typed: number, unit, 95 % uncertainty; the words keep their digits."""
-
-    value: Positive
-    unit: Annotated[str, Field(max_length=40)]
-    U95: NotNegative
-    U95_unit: Annotated[str, Field(max_length=40)]
-    text: Annotated[str, Field(max_length=200)] = ""
-    U95_text: Annotated[str, Field(max_length=200)] = ""
-
-    @property
-    def words(self) -> str:
-        """Value and uncertainty with the digits as they were typed, such as ``1.000 ± 0.001 m``."""
-        value = digits(self.text) or f"{self.value:g}"
-        spread = digits(self.U95_text) or f"{self.U95:g}"
-        if not self.U95:
-            return f"{value} {self.unit}"
-        if self.U95_unit == self.unit:
-            return f"{value} ± {spread} {self.unit}"
-        return f"{value} {self.unit} ± {spread} {self.U95_unit}"
-
-
-class Reference(Part):
-    """The reference length: its ends in the picture and what was typed for it."""
-
-    start: Place
-    end: Place
-    length: Typed | None = None
-    u_end_px: Positive = 1.0
-    frame: Annotated[int, Field(ge=0)] = 0
-
-
-class AxesPlace(Part):
-    """Origin and direction of the axes; the angle anticlockwise as seen on the picture."""
-
-    origin: Place
-    angle_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
-    u_origin_px: NotNegative = 1.0
-    u_angle_deg: NotNegative = 0.0
-
-
 class Body(Part):
     """A thing whose position is read. ``look`` numbers its colour and shape, ``runs`` followed it."""
 
@@ -253,6 +212,7 @@ class Take(Part):
     clock_U95_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
     reference: Reference | None = None
     axes: AxesPlace | None = None
+    geometry: Geometry = Geometry()
     camera: Id | None = None
     bodies: Annotated[tuple[Body, ...], Field(max_length=64)] = ()
     segments: Annotated[tuple[Segment, ...], Field(max_length=512)] = ()
@@ -305,7 +265,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[9] = 9
+    version: Literal[10] = 10
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

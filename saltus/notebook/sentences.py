@@ -38,6 +38,9 @@ say = Sentences(
         # derived, motion
         "motion.pixels-set-reference-length": "in pixels: set a reference length",
         "motion.pixels-type-reference-length": "in pixels: type the reference length",
+        "motion.pixels-type-size-of-plane": "in pixels: type width and height of the rectangle",
+        "motion.pixels-type-distances": "in pixels: type the distances of three marks",
+        "motion.type-distance-of-camera": "The motion is said to be nearer than the scale: type the distance of the camera, too, else this cannot be counted.",
         "motion.pixels-drag-ends-reference": "in pixels: drag the ends of the reference apart",
         "motion.body-segment-not-any": "The body of this segment is not there any more.",
         "event.body-gone": "The body of this event is not there any more.",

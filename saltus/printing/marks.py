@@ -182,7 +182,11 @@ def draw_dimension(
 
 
 def draw_axes(
-    painter: QPainter, origin: QPointF, angle: float, arm: float, grades: Sequence[tuple[float, str]]
+    painter: QPainter,
+    origin: QPointF,
+    ways: Sequence[tuple[float, float]],
+    arm: float,
+    grades: Sequence[Sequence[tuple[float, str]]],
 ) -> None:
     """Draw the origin as a corner with graduated arms.
 
@@ -190,21 +194,23 @@ def draw_axes(
     ----------
     painter : QPainter
     origin : QPointF
-    angle : float
-        Anticlockwise as seen, rad.
+    ways : two of (right, down)
+        Directions of x and y on the screen, of unit length.
     arm : float
         Length of the arms, px.
-    grades : sequence of (float, str)
-        Distance from the origin in px and label of each graduation of the x arm.
+    grades : two sequences of (float, str)
+        Distance from the origin in px and label of each graduation of the x arm, and of the y arm.
     """
-    c, s = math.cos(angle), math.sin(angle)
+    (x_right, x_down), (y_right, y_down) = ways
 
     def at(along: float, across: float) -> QPointF:
-        return QPointF(origin.x() + along * c - across * s, origin.y() - along * s - across * c)
+        return QPointF(
+            origin.x() + along * x_right + across * y_right, origin.y() + along * x_down + across * y_down
+        )
 
     lines = [QLineF(at(0, 0), at(arm, 0)), QLineF(at(0, 0), at(0, 0.55 * arm))]
-    lines += [QLineF(at(d, 0), at(d, 7)) for d, _label in grades if 0 < d <= arm]
-    lines += [QLineF(at(0, d), at(7, d)) for d, _label in grades if 0 < d <= 0.55 * arm]
+    lines += [QLineF(at(d, 0), at(d, 7)) for d, _label in grades[0] if 0 < d <= arm]
+    lines += [QLineF(at(0, d), at(7, d)) for d, _label in grades[1] if 0 < d <= 0.55 * arm]
     for pen in (QPen(HALO, 5), QPen(ON_STAGE, 2)):
         painter.setPen(pen)
         painter.drawLines(*lines)
@@ -212,8 +218,8 @@ def draw_axes(
     painter.setPen(QPen(HALO, 2))
     painter.drawEllipse(origin, 4, 4)
     draw_plate(painter, at(-24, -14), "0", sans(12.5, 600))
-    if grades:
-        distance, label = grades[-1]
+    if grades[0]:
+        distance, label = grades[0][-1]
         draw_plate(painter, at(distance, -18), label, sans(12.5, 600))
     draw_plate(painter, at(arm + 8, 20), "x", _symbol_font())
     draw_plate(painter, at(-18, 0.55 * arm - 4), "y", _symbol_font())

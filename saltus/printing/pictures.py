@@ -12,7 +12,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from saltus.core.coverage import NORMAL_95
 from saltus.files.writing import write_whole
 from saltus.notebook.derived.following import lost_stretches, unseen_words, weak_readings
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
@@ -57,14 +57,20 @@ def reference_text(take: Take) -> str:
     return laid.length.words if laid is not None and laid.length is not None else ""
 
 
-def grades(take: Take, most_px: float, zoom: float) -> list[tuple[float, str]]:
-    """Graduations of the axes: distance on the screen in px and label, at a round step of metres."""
+def grades(take: Take, most_px: float, zoom: float) -> list[list[tuple[float, str]]]:
+    """Graduations of x and of y: distance on the screen in px and label, at a round step of metres."""
     mapping = mapping_of(take)
-    unit, per_px = mapping.unit.text, mapping.per_px
-    reach = most_px / zoom * per_px
+    origin = mapping.origin
+    reach = most_px / zoom * float(np.hypot(*(mapping.derivative(0, *origin) @ mapping.headings(*origin)[0])))
     power = 10.0 ** math.floor(math.log10(max(reach, 1e-9)))
     total = next(m * power for m in (5, 2, 1) if m * power <= reach)
-    return [(total * i / 4 / per_px * zoom, f"{total * i / 4:g} {unit}") for i in range(1, 5)]
+    steps = total * np.arange(1, 5) / 4
+    out = []
+    for axis in (0, 1):
+        x, y = mapping.picture(*(steps * (n == axis) for n in (0, 1)))
+        away = np.hypot(x - origin[0], y - origin[1]) * zoom
+        out.append([(float(d), f"{s:g} {mapping.unit.text}") for d, s in zip(away, steps, strict=True)])
+    return out
 
 
 def draw_geometry(
@@ -87,8 +93,10 @@ def draw_geometry(
         laid = take.reference
         draw_dimension(painter, place(*laid.start), place(*laid.end), reference_text(take))
     if take.axes is not None:
-        axes = mapping_of(take).axes
-        draw_axes(painter, place(*axes.origin), axes.angle, arm, grades(take, arm, zoom))
+        mapping = mapping_of(take)
+        origin = mapping.origin
+        ways = [(float(x), float(y)) for x, y in mapping.headings(*origin)]
+        draw_axes(painter, place(*origin), ways, arm, grades(take, arm, zoom))
 
 
 def draw_readings(

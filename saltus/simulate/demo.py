@@ -20,7 +20,8 @@ from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
-from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.geometry import Typed
+from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.trials import Claim
 from saltus.simulate.camera import film, truth_of

@@ -17,7 +17,8 @@ from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
-from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.geometry import Typed
+from saltus.notebook.model import Notebook
 from saltus.notebook.trials import CustomColumn, Link, Plot, TrialTable
 from saltus.session.batch import batch
 from saltus.simulate.camera import film, truth_of

@@ -24,14 +24,13 @@ from saltus.exchange.motion_table import (
 from saltus.exchange.sheet import describe, scale_words
 from saltus.exchange.tables import TableError, csv_text, parse_table, read_table, write_table
 from saltus.notebook.derived.advice import progress, result_limits, scale_limits
+from saltus.notebook.derived.geometry import mapping_of, scale_problem
 from saltus.notebook.derived.motion import (
     body_motion,
     clock_of,
     frame_times,
     headline,
-    mapping_of,
     rhythm,
-    scale_problem,
     segment_fit,
     tick_of,
 )
@@ -227,7 +226,7 @@ def test_tables_of_a_take_and_of_its_readings_agree():
     take = notebook.take(take_id)
     table = parse_table(csv_text(*readings_of_take(take)), "readings.csv")
     header, shown = motion_of_take(take)
-    made_rows = motion_rows(table, mapping_of(take), clock_of(take).u_rate)
+    made_rows, _names = motion_rows(table, mapping_of(take), clock_of(take).u_rate)
     assert np.array([r[2:] for r in made_rows], float) == pytest.approx(
         np.array([r[2:] for r in shown], float), rel=1e-7, abs=1e-8
     )

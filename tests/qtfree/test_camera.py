@@ -15,7 +15,8 @@ from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.films import reference
-from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.geometry import Typed
+from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.simulate.bodies import Disc, paint_disc
 from saltus.simulate.camera import film, pictures, truth_of

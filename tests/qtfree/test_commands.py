@@ -19,7 +19,8 @@ from clips import encode, numbered_picture, plain_decode
 
 from saltus.commands import main
 from saltus.footage.opening import facts_of
-from saltus.notebook.derived.motion import headline, mapping_of
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.films import reference
 from saltus.notebook.model import TakeFacts

@@ -22,12 +22,13 @@ from saltus.core.following.run import Followed
 from saltus.core.following.search import search
 from saltus.core.following.turning import increment, warped
 from saltus.core.following.uncertainty import Residuals, covariance
-from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.reference import plain_scale
 from saltus.core.units import PIXEL
+from saltus.exchange.common_columns import common_header
 from saltus.exchange.followed_table import followed_table
-from saltus.exchange.motion_table import common_header, motion_header, motion_rows, patch_names
+from saltus.exchange.motion_table import motion_header, motion_rows, patch_names
 from saltus.exchange.tables import Table, read_table, write_table
 
 
@@ -307,7 +308,7 @@ def test_lost_and_weak_frames_stay_in_the_table_and_out_of_the_motion(tmp_path):
     assert list(table.text("status")) == states
     assert np.flatnonzero(np.isnan(table.numbers("x", PIXEL))).tolist() == [7]
     mapping = Mapping("table", Axes((0.0, 0.0), 0.0), plain_scale(0.01, 0.0, "table"))
-    motion = motion_rows(table, mapping)
+    motion, _names = motion_rows(table, mapping)
     assert len(motion) == len(states)
     assert [row[3] is None for row in motion] == [s in ("weak", "lost") for s in states]
 
@@ -321,8 +322,9 @@ def test_what_a_run_has_in_common_reaches_the_model(tmp_path, of):
     table = read_table(path)
     assert patch_names(table) == {1.0: "patch-1"}
     turned = Mapping("table", Axes((0.0, 60.0), math.radians(90)), plain_scale(0.01, 0.0, "table"))
-    header = (*motion_header(), *common_header(patch_names(table).values()))
-    write_table(motion, header, motion_rows(table, turned))
+    rows, names = motion_rows(table, turned)
+    header = (*motion_header(), *common_header(names))
+    write_table(motion, header, rows)
     made: Table = read_table(motion)
     _t, position = motion_of(made, of)
     own, common = position.apart()

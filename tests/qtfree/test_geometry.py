@@ -36,6 +36,7 @@ def viewed(pan: float, pitch: float, k1: float):
 
 
 def seen_at(places, u=0.0, body="b"):
+    """Take places of a body as read, each to u px."""
     places = np.asarray(places, dtype=float)
     spread = np.full(len(places), u)
     return Seen(places[:, 0], places[:, 1], spread, spread, np.arange(len(places)), body)
@@ -201,10 +202,12 @@ def test_what_cannot_be_laid_is_refused_in_a_sentence(make, code):
 
 
 def plane(corners, width=1.0):
+    """Lay a rectangle of 1 m height by four corners."""
     return Plane(np.array(corners, dtype=float), np.array([[0, 0], [width, 0], [width, 1], [0, 1]]), 0.5)
 
 
 def track(marks, distances):
+    """Lay marks along a line."""
     return Track(np.array(marks, dtype=float), np.array(distances, dtype=float), 0.5)
 
 

@@ -18,8 +18,9 @@ from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.films import find, missing, reference
+from saltus.notebook.geometry import Typed
 from saltus.notebook.history import History
-from saltus.notebook.model import VERSION, Notebook, Typed
+from saltus.notebook.model import VERSION, Notebook
 from saltus.notebook.readings import CHUNK, Reading, ReadingError, Readings
 from saltus.notebook.schema import schema_text
 from saltus.notebook.storage import NotebookError, as_text, load, parse, save
@@ -251,7 +252,7 @@ def take_of(data):
 
 STRANGE = {
     "not JSON": lambda _d: None,
-    "a newer version of another shape": lambda d: d.update(version=10, takes="elsewhere"),
+    "a newer version of another shape": lambda d: d.update(version=VERSION + 1, takes="elsewhere"),
     "another format": lambda d: d.update(format="recipe"),
     "an unknown field": lambda d: d.update(script="rm"),
     "a path for a film": lambda d: take_of(d)["film"].update(name="../../etc/passwd"),

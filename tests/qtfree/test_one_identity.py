@@ -18,7 +18,8 @@ from saltus.core.quantities import stacked
 from saltus.core.units import ONE
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.table.links import duration
-from saltus.notebook.derived.motion import mapping_of, segment_fit
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.derived.times import count_value, gate_values, instant_value, interval_value
 from saltus.notebook.edits import logs as log_edits
 from saltus.notebook.edits import readings as reading_edits
@@ -28,8 +29,9 @@ from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as trial_edits
 from saltus.notebook.edits.takes import with_take
+from saltus.notebook.geometry import Typed
 from saltus.notebook.logs import Channel, stretch_mean
-from saltus.notebook.model import Notebook, Typed
+from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading, Readings
 from saltus.notebook.trials import CustomColumn, Link, TrialTable
 

@@ -26,7 +26,7 @@ from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import trials as edits
-from saltus.notebook.model import Typed
+from saltus.notebook.geometry import Typed
 from saltus.notebook.trials import CustomColumn, Instrument, Link, TrialTable
 from saltus.simulate.trials import simulated_notebook
 

@@ -18,7 +18,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.model import Typed
+from saltus.notebook.geometry import Typed
 from saltus.notebook.readings import Reading, Readings
 
 

@@ -5,7 +5,7 @@ import math
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.geometry import mapping_of
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 

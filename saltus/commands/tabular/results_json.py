@@ -16,7 +16,8 @@ from saltus.investigations.engine.evaluation import evaluate, slips_of
 from saltus.investigations.engine.outcome import Compared
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.view.comparisons import against_value
-from saltus.notebook.derived.motion import mapping_of, segment_fit
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.derived.times import count_value, gate_values, interval_period, interval_value
 
 if TYPE_CHECKING:

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 STEPS, ENOUGH = 12, 1e-12
 AT_CENTRE, NO_BEND = 1e-12, 1e-12
 INSIDE = 0.98
-"""Of the greatest radius a barrel can be straightened from: beyond, a pixel would stand for half the picture."""
+"""Of the greatest radius a barrel can be straightened from: beyond, a pixel stands for half the picture."""
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ pixels: whether it is, is decided here and nowhere else.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -173,6 +173,32 @@ class Mapping:
         own = {s: share for s, share in self.scale.shares.items() if s.cause not in sources.BESIDE_SCALE}
         return float(self.scale.u_of(own)) / float(self.scale)
 
+    @cached_property
+    def origin(self) -> tuple[float, float]:
+        """Where the origin is seen, px."""
+        if self.axes.origin is not None:
+            return self.axes.origin
+        x, y = self.picture(np.zeros(1), np.zeros(1))
+        return float(x[0]), float(y[0])
+
+    def headings(self, x: float, y: float) -> Array:
+        """Directions in which x and y grow at a place of the picture: (2, 2), a row of unit length each."""
+        ways = np.linalg.inv(self.derivative(0, x, y)).T
+        return np.asarray(ways / np.hypot(ways[:, :1], ways[:, 1:]))
+
+    @property
+    def tilt(self) -> float:
+        """Angle of x above the level, rad, so that height is x·sin + y·cos also where y points down."""
+        along = self.headings(*self.origin)[0]
+        angle = self.axes.angle if self.ground is None else math.atan2(-along[1], along[0])
+        return math.pi - angle if self.axes.y_down else angle
+
+    def in_plane_nearer(self, factor: Quantity) -> Mapping:
+        """The way into a plane nearer than that of the scale, by (D − d)/D, dimensionless."""
+        if self.scale is None:
+            return replace(self, nearer=factor)
+        return replace(self, scale=self.scale * factor)
+
     @property
     def _times(self) -> float:
         """By what positions on the ground are multiplied: 1 in its plane."""
@@ -183,7 +209,7 @@ class Mapping:
     def straightened(self, seen: Array) -> Array:
         """Places without the bend of the lens, (2, N) px to (2, N) px."""
         places = seen if self.lens is None else self.lens.straight(seen)
-        return places if self.supposed is None else self.supposed.straight(places)
+        return np.asarray(places if self.supposed is None else self.supposed.straight(places))
 
     def reaches(self, seen: Array) -> NDArray[np.bool_]:
         """Whether places as seen, (2, N) px, have a place in the world, (N,).

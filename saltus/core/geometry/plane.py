@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 FLAT_PX, FLAT_U = 2.0, 3.0
 """Four corners whose height over their longest side is less than so many px, or u, show no plane."""
 CORNERS = 4
+AXES: tuple[sources.Axis, ...] = ("x", "y")
 HORIZON = 0.02
 """Depth below which a place is too near the horizon, where that of the middle of the points is 1."""
 
@@ -128,7 +129,7 @@ class Plane:
             if u:
                 off = np.zeros_like(places)
                 off[axis] = places[axis] * u
-                found.append((sources.plane_size(self.take, "xy"[axis]), off))
+                found.append((sources.plane_size(self.take, AXES[axis]), off))
         return found
 
     def by_lens(self, straight: Array) -> Array:
@@ -137,7 +138,7 @@ class Plane:
             return np.zeros_like(straight)
         moves = self.lens.straightened(by_component(self.seen))[2].T.reshape(-1)
         there = projected(self._to_world, straight)
-        return self._by_points(straight, *there, (self._pull @ moves)[None])[0]
+        return np.asarray(self._by_points(straight, *there, (self._pull @ moves)[None])[0])
 
     @cached_property
     def _pull(self) -> Array:
@@ -149,7 +150,8 @@ class Plane:
         for axis in (0, 1):
             by[:, axis, axis] = points / depth[:, None]
             by[:, axis, 2] = -seen[:, axis : axis + 1] * points / depth[:, None]
-        return np.linalg.pinv(by.reshape(2 * len(points), 9) * self._sizes, rcond=1e-10) * self._sizes[:, None]
+        even = by.reshape(2 * len(points), 9) * self._sizes
+        return np.asarray(np.linalg.pinv(even, rcond=1e-10) * self._sizes[:, None])
 
     @cached_property
     def _sizes(self) -> Array:
@@ -166,7 +168,7 @@ class Plane:
             each = np.einsum("gpi,ijp->gpj", pull, self.lens.straightened(by_component(self.seen))[1])
         ways = self.u_px * each.reshape(9, -1).T
         if len(self.seen) == CORNERS:
-            named = [sources.corner(self.take, n, "xy"[axis]) for n in range(CORNERS) for axis in (0, 1)]
+            named = [sources.corner(self.take, n, axis) for n in range(CORNERS) for axis in AXES]
             return tuple(named), ways
         even = ways / self._sizes
         values, vectors = np.linalg.eigh(even.T @ even)

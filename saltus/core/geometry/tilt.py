@@ -1,4 +1,4 @@
-"""A camera that does not look square on: what it would do to the picture, to see what leaving it out costs."""
+"""A camera that does not look square-on: what it does to the picture, to see what ignoring it costs."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ class Tilt:
 
     def tilted(self, square: Array) -> Array:
         """Where places of a picture taken square-on are seen, (2, N) px."""
-        return projected(self._away, square - self._middle)[0] + self._middle
+        return np.asarray(projected(self._away, square - self._middle)[0] + self._middle)
 
     @property
     def _middle(self) -> Array:

@@ -105,7 +105,7 @@ class Track:
 
     @cached_property
     def _parameters(self) -> Array:
-        """a (m), b (m/px), c (1/px)."""
+        """A (m), b (m/px), c (1/px)."""
         tau, s = self._along(self.straight), self.distance
         size = float(np.ptp(tau))
         rows = np.column_stack([np.ones_like(tau), tau / size, -s * tau / size])

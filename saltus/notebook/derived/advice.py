@@ -12,14 +12,8 @@ from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.sources import SCALE_ENDS
 from saltus.core.statement import written_number
-from saltus.notebook.derived.motion import (
-    body_motion,
-    headline,
-    mapping_of,
-    rhythm,
-    segment_fit,
-    segment_mask,
-)
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import body_motion, headline, rhythm, segment_fit, segment_mask
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -13,17 +11,14 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.axes import Axes
-from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.geometry.mapping import Mapping, Patch, Seen
-from saltus.core.geometry.reference import ReferenceLength, scale_of
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.pieces import usable_noise
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
 from saltus.core.motion.window import advised_width
-from saltus.core.units import UnitError, parse_unit
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 
@@ -90,54 +85,6 @@ def rhythm(take: Take) -> Regularity:
 def clock_of(take: Take) -> Clock:
     """What is uncertain about the times of a take."""
     return Clock(tick_of(take), take.clock_U95_percent / 100 / NORMAL_95, take.id, take.camera or "")
-
-
-def reference_of(take: Take) -> ReferenceLength | None:
-    """The reference length in SI units; None until it is laid and typed."""
-    laid = take.reference
-    if laid is None or laid.length is None:
-        return None
-    try:
-        factor, _unit = parse_unit(laid.length.unit)
-        factor_u, _unit = parse_unit(laid.length.U95_unit)
-    except UnitError:
-        return None
-    return ReferenceLength(
-        laid.start,
-        laid.end,
-        laid.length.value * factor,
-        laid.length.U95 * factor_u / NORMAL_95,
-        laid.u_end_px,
-    )
-
-
-@remembered
-def mapping_of(take: Take) -> Mapping:
-    """The way from the picture of a take to its world; in pixels until a reference length is typed."""
-    reference, scale = reference_of(take), None
-    if reference is not None:
-        with contextlib.suppress(GeometryError):
-            scale = scale_of(reference, take.camera or take.id)
-    return Mapping(take.id, _axes(take), scale, take.camera or "")
-
-
-def scale_problem(take: Take) -> str | None:
-    """What is still missing for a scale, in a sentence; None when there is one."""
-    if take.reference is None:
-        return say("motion.pixels-set-reference-length")
-    if take.reference.length is None:
-        return say("motion.pixels-type-reference-length")
-    return None if mapping_of(take).scaled else say("motion.pixels-drag-ends-reference")
-
-
-def _axes(take: Take) -> Axes:
-    """The axes; until they are placed, the lower left corner of the picture, exactly upright."""
-    placed = take.axes
-    if placed is None:
-        return Axes((0.0, take.facts.height - 1.0))
-    return Axes(
-        placed.origin, math.radians(placed.angle_deg), placed.u_origin_px, math.radians(placed.u_angle_deg)
-    )
 
 
 @dataclass(frozen=True)
@@ -213,9 +160,20 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     A sensor that is read row by row sees a row of its lower half later than the middle; a body that moves
     while the frame is exposed leaves a smear, see :func:`saltus.core.clock.checks.smear_u`.
     """
+    return motion_by(take, body, mapping_of(take))
+
+
+def motion_by(take: Take, body: Body, mapping: Mapping) -> BodyMotion:
+    """World positions of a body as another way into the world would have them.
+
+    A place that the way does not lead to, such as one behind the horizon of a plane, is left out.
+    """
     columns = body.readings.used
     if take.timing.repeats_left_out:
         columns = columns.only(~np.isin(columns.frame, take.facts.duplicates))
+    there = mapping.reaches(np.stack([columns.x, columns.y]))
+    if not there.all():
+        columns = columns.only(there)
     u_x, u_y = (np.where(np.isnan(u), body.u_px, u) for u in (columns.u_x, columns.u_y))
     t = frame_times(take)[columns.frame]
     shutter = take.timing.shutter
@@ -227,7 +185,7 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
             for place, u in ((columns.x, u_x), (columns.y, u_y))
         )
     patches = _patches(body, columns.run)
-    x, y = mapping_of(take).world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id, patches))
+    x, y = mapping.world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id, patches))
     return BodyMotion(columns.frame, t, x, y, columns.run != "", patches)
 
 
@@ -292,10 +250,14 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     body = take.body(segment.body)
     if body is None:
         return NoFit(say("motion.body-segment-not-any"))
-    motion = motion_in(take, body, segment.of)
+    return fit_of(take, segment, motion_in(take, body, segment.of))
+
+
+def fit_of(take: Take, segment: Segment, motion: BodyMotion) -> SegmentFit | NoFit:
+    """Fit the model of a segment to the motion of its body, however that was worked out."""
     chosen = np.flatnonzero(segment_mask(motion, segment))
     followed = bool(motion.followed[chosen].any())
-    of = Fitted(body.id, segment.of, segment.id, motion.frames[chosen], followed)
+    of = Fitted(segment.body, segment.of, segment.id, motion.frames[chosen], followed)
     model, t, clock = MODELS[segment.model], motion.t[chosen], clock_of(take)
     if model.together:
         return fit_together(model, t, motion.x[chosen], motion.y[chosen], clock, of)

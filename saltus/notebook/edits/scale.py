@@ -6,10 +6,11 @@ import math
 from typing import TYPE_CHECKING, Literal
 
 from saltus.notebook.edits.takes import change_set_up
-from saltus.notebook.model import AxesPlace, Reference
+from saltus.notebook.geometry import AxesPlace, Reference
 
 if TYPE_CHECKING:
-    from saltus.notebook.model import Notebook, Typed
+    from saltus.notebook.geometry import Typed
+    from saltus.notebook.model import Notebook
     from saltus.notebook.part import Place
 
 

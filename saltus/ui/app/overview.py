@@ -10,7 +10,7 @@ from saltus.core.wording import _
 from saltus.investigations.engine.evaluation import evaluate
 from saltus.investigations.view.advice import trial_limits, trial_progress
 from saltus.notebook.derived.advice import progress, result_limits, scale_limits
-from saltus.notebook.derived.motion import scale_problem
+from saltus.notebook.derived.geometry import scale_problem
 from saltus.notebook.derived.timing_advice import timing_headline, timing_limits
 from saltus.ui.app.result_popup import ResultPopup
 from saltus.ui.app.worked_popup import WorkedPopup

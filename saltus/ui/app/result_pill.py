@@ -14,7 +14,8 @@ from saltus.core.wording import _
 from saltus.exchange.motion_words import symbol_of
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.naming import short_box
-from saltus.notebook.derived.motion import headline, scale_problem
+from saltus.notebook.derived.geometry import scale_problem
+from saltus.notebook.derived.motion import headline
 from saltus.notebook.derived.timing_advice import timing_headline
 from saltus.printing.fonts import sans
 from saltus.printing.runs_painter import draw_runs, runs_width

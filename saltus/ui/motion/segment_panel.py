@@ -21,7 +21,8 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import frame_times, mapping_of, motion_in, segment_fit, segment_mask
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import frame_times, motion_in, segment_fit, segment_mask
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as edits
 from saltus.ui.desk.sending import sendings

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.edits import scale as edits
 from saltus.printing.marks import HALO, ON_STAGE, draw_ring
 from saltus.printing.pictures import draw_geometry
@@ -72,13 +72,12 @@ class ScaleTool(QObject):
             return QPointF(*getattr(take.reference, handle)) if take.reference else None
         if take.axes is None:
             return None
-        axes = mapping_of(take).axes
+        mapping = mapping_of(take)
+        origin = mapping.origin
         if handle == "origin":
-            return QPointF(*axes.origin)
-        arm = self.arm()
-        return QPointF(
-            axes.origin[0] + arm * math.cos(axes.angle), axes.origin[1] - arm * math.sin(axes.angle)
-        )
+            return QPointF(*origin)
+        along = mapping.headings(*origin)[0]
+        return QPointF(origin[0] + self.arm() * along[0], origin[1] + self.arm() * along[1])
 
     def _near(self, at: QPointF) -> str | None:
         spot = self._view.place(at.x(), at.y())
@@ -153,7 +152,7 @@ class ScaleTool(QObject):
         if handle == "origin":
             return edits.place_origin(desk.notebook, take_id, at)
         take = desk.take
-        origin = mapping_of(take).axes.origin if take else (0.0, 0.0)
+        origin = mapping_of(take).origin if take else (0.0, 0.0)
         dx, dy = place.x() - origin[0], origin[1] - place.y()
         reach = max(math.hypot(dx, dy), 1.0)
         # both ends of the arm are placed to about one px

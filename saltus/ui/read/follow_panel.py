@@ -11,7 +11,7 @@ from saltus.core.following.run import METHODS
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.notebook.derived.following import counts
-from saltus.notebook.derived.motion import mapping_of
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.plain_text import plain

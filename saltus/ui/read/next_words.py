@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import mapping_of, scale_problem
+from saltus.notebook.derived.geometry import mapping_of, scale_problem
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Body, Take

@@ -15,7 +15,8 @@ from saltus.core.units import PIXEL
 from saltus.core.wording import _, plural
 from saltus.core.written import WrittenError, number, quantity_of
 from saltus.notebook.derived.following import counts
-from saltus.notebook.derived.motion import body_motion, mapping_of
+from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.ui.desk.placing import type_coordinate

@@ -15,10 +15,10 @@ from saltus.core.units import METRE, PIXEL, RADIAN
 from saltus.core.wording import _, plural
 from saltus.core.written import Written, WrittenError, last_place, quantity_of
 from saltus.exchange.time_base import headline_finding, spacing_chart
-from saltus.notebook.derived.motion import mapping_of, scale_problem
+from saltus.notebook.derived.geometry import mapping_of, scale_problem
 from saltus.notebook.edits import scale as edits
 from saltus.notebook.edits import takes as take_edits
-from saltus.notebook.model import Typed
+from saltus.notebook.geometry import Typed
 from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.chart_view import ChartView
 from saltus.ui.kit.columns import over

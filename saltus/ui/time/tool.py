@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import mapping_of
+from saltus.exchange.picture_marks import gate_lines
 from saltus.printing.marks import HALO, draw_plate
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.ui.kit.key_codes import letter_of
@@ -93,19 +93,21 @@ class TimeTool:
         """Dashed lines square to the axis, numbered from the first."""
         if self._drag is not None:
             gates = gates.but(place=(self._drag.x(), self._drag.y()))
-        view, mapping = self._view, mapping_of(take)
-        c, s = math.cos(mapping.axes.angle), math.sin(mapping.axes.angle)
-        # along the axis in the picture, whose y points down, and along the gates, square to it
-        along, across = ((c, -s), (s, c)) if gates.of == "x" else ((-s, -c), (c, -s))
-        step = gates.spacing / mapping.per_px
-        reach = 0.3 * max(take.facts.width, take.facts.height)
-        every = math.ceil(26 / max(abs(step) * view.zoom(), 0.01)) if gates.spacing else 1
-        for n in range(gates.number if gates.spacing else 1):
-            x, y = (gates.place[i] + n * step * along[i] for i in (0, 1))
-            ends = [view.place(x + k * reach * across[0], y + k * reach * across[1]) for k in (-1, 1)]
+        view = self._view
+        lines = gate_lines(take, gates, 0.3 * max(take.facts.width, take.facts.height))
+        drawn = [[view.place(*end) for end in (line.start, line.end)] for line in lines]
+        apart = math.dist(*(middle_of(d) for d in drawn[:2])) if len(drawn) > 1 else math.inf
+        every = math.ceil(26 / max(apart, 0.01))
+        for n, ends in enumerate(drawn):
             for pen in (QPen(HALO, 4), QPen(QColor("#FFFFFF"), 1.6, Qt.PenStyle.DashLine)):
                 painter.setPen(pen)
                 painter.drawLine(*ends)
             if n % every == 0:
-                spot = view.place(x + 0.5 * reach * across[0], y + 0.5 * reach * across[1])
+                spot = 0.75 * ends[1] + 0.25 * ends[0]
                 draw_plate(painter, spot, str(n), plate_font(12.5, 600))
+
+
+def middle_of(ends: list[QPointF]) -> tuple[float, float]:
+    """The middle between two places."""
+    middle = 0.5 * (ends[0] + ends[1])
+    return middle.x(), middle.y()
