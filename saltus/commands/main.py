@@ -32,6 +32,7 @@ WHAT = {
     "fit": "Lay a line or curve through two columns of tables.",
     "follow": "Follow bodies through a film: their places in every frame, with uncertainties.",
     "gate": "Find when a body crosses lines, and how fast it is there.",
+    "geometry": "Tell the scale of a take, how its references agree, and what of it is checked.",
     "interval": "Time between two instants that fell between frames.",
     "investigate": "Run the investigation ID (or a file ending in .toml) on tables of trials.",
     "motion": "Turn readings (px) into positions, velocities and accelerations with uncertainties.",
@@ -54,6 +55,7 @@ class _Commands(click.Group):
     _homes: ClassVar[dict[str, str]] = {
         "clip": "clip",
         "motion": "motion",
+        "geometry": "geometry",
         "segment": "motion",
         "simulate": "simulate",
         "report": "notebooks",

@@ -110,7 +110,7 @@ def motion_rows(
     u_rate : float
         Relative standard uncertainty of the rate of the clock.
     window : int
-        Readings the local parabola is fitted to.
+        Readings of a local fit.
     capture_rate : float, optional
         Hz; then t = frame / rate.
 
@@ -142,11 +142,15 @@ def motion_rows(
         columns = _motion_columns(track.t, x, y, known, window)
         for i, row in enumerate(track.rows):
             rows[row][3:15] = [float(c[i]) for c in columns]
+    _add_common(rows, beside)
+    _add_patches(table, mapping, rows)
+    return rows, (*beside, *patch_names(table).values())
+
+
+def _add_common(rows: list[list[Cell]], beside: dict[str, Array]) -> None:
     for pair in beside.values():
         for row, cells in zip(rows, pair.tolist(), strict=True):
             row.extend(cells)
-    _add_patches(table, mapping, rows)
-    return rows, (*beside, *patch_names(table).values())
 
 
 def _require_reached(table: Table, mapping: Mapping, track: _Track, frame: Array) -> None:
@@ -193,7 +197,7 @@ def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None
 
 def _ways(mapping: Mapping, at: Array, u: Array) -> Array:
     """How far places in the world move when those in the picture do by u, px: (2, N), 0 without a place."""
-    there: NDArray[np.bool_] = np.isfinite(at).all(axis=0)
+    there = np.asarray(np.isfinite(at).all(axis=0))
     there[there] = mapping.reaches(at[:, there])
     out = np.zeros_like(at)
     out[:, there] = applied(mapping.derivatives(at[:, there]), u[:, there])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from dataclasses import replace
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
@@ -15,6 +16,7 @@ from saltus.core.progress import LongWork, Progress, Steps
 from saltus.files.writing import whole, write_whole
 from saltus.simulate.bodies import paint_disc, paint_thread
 from saltus.simulate.shots import CLOCK, SOUND_RATE, heard, shots_of
+from saltus.simulate.view import VIEW
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -27,18 +29,21 @@ if TYPE_CHECKING:
 
 def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
     """Render the frames of a scene, (H, W, 3) uint8 RGB each; the exposure is centred on the frame time."""
-    background = scene.background()
+    background = scene.view.pictured(scene.background())
+    nearer = scene.settings["nearer"]
     noise = np.random.default_rng(int(scene.settings["seed"]))
     exposure = scene.settings["exposure"]
     for t in shots_of(scene).taken:
-        ends = scene.in_picture(scene.path(np.array([t - exposure / 2, t + exposure / 2])))
+        ends = scene.in_picture(scene.path(np.array([t - exposure / 2, t + exposure / 2])), nearer=nearer)
         moments = max(1, math.ceil(2 * float(np.linalg.norm(ends[1] - ends[0]))))
         when = t + exposure * ((np.arange(moments) + 0.5) / moments - 0.5)
-        places = scene.in_picture(scene.path(when))
+        places = scene.in_picture(scene.path(when), nearer=nearer)
         picture = background.copy()
         if scene.pivot is not None:
-            paint_thread(picture, scene.pivot, places.mean(axis=0))
-        paint_disc(picture, scene.body, places)
+            paint_thread(picture, _seen(scene, scene.pivot, nearer), places.mean(axis=0))
+        grown = scene.view.grown(scene.flat(scene.path(np.array([t])))[0], nearer=nearer)
+        body = scene.body if grown == 1 else replace(scene.body, radius_px=scene.body.radius_px * grown)
+        paint_disc(picture, body, places)
         if scene.settings["noise"]:
             grain = noise.standard_normal(picture.shape[:2], dtype=np.float32)
             cv2.scaleAdd(cv2.cvtColor(grain, cv2.COLOR_GRAY2RGB), scene.settings["noise"], picture, picture)
@@ -46,13 +51,42 @@ def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
         yield np.asarray(cv2.add(picture, 0.0, dtype=cv2.CV_8U), dtype=np.uint8)
 
 
+def _seen(scene: Scene, place: tuple[float, float], nearer: float = 0.0) -> tuple[float, float]:
+    """Where a place of the square-on picture is seen, px."""
+    x, y = scene.view.seen(np.array([place]), nearer=nearer)[0]
+    return float(x), float(y)
+
+
+def _view_truth(scene: Scene) -> dict[str, Any]:
+    """How the camera looks, and what can be marked to find that out: a rectangle, an edge, marks along x."""
+    view, settings = scene.view, scene.settings
+    width, height = view.width, view.height
+    inside = np.array([[0.2, 0.8], [0.8, 0.8], [0.8, 0.2], [0.2, 0.2]]) * [width, height]
+    size = [0.6 * width * scene.m_per_px, 0.6 * height * scene.m_per_px]
+    edge = np.column_stack([np.linspace(0.05, 0.95, 9) * width, np.full(9, 0.06 * height)])
+    marks = np.linspace(0.0, 0.6 * width * scene.m_per_px, 5)
+    return {
+        **{name: settings[name] for name in VIEW},
+        "to_plane_m": view.to_plane,
+        "lens_centre_px": [(width - 1) / 2, (height - 1) / 2],
+        "lens_radius_px": view.radius,
+        "rectangle": {"corners_px": view.seen(inside).tolist(), "size_m": size},
+        "edge_px": view.seen(edge).tolist(),
+        "marks": {
+            "px": scene.in_picture(np.column_stack([marks, 0 * marks])).tolist(),
+            "distance_m": marks.tolist(),
+        },
+    }
+
+
 def truth_of(scene: Scene) -> dict[str, Any]:
     """Give the truth of a film of this scene, ready for JSON: SI units, picture coordinates in px."""
     shots = shots_of(scene)
     t = shots.taken
     world = scene.path(t)
-    picture = scene.in_picture(world)
+    picture = scene.in_picture(world, nearer=scene.settings["nearer"])
     start, end, length = scene.reference
+    start, end = (_seen(scene, place) for place in (start, end))
     return {
         "scene": scene.name,
         "settings": scene.settings,
@@ -63,7 +97,11 @@ def truth_of(scene: Scene) -> dict[str, Any]:
         "gaps": list(shots.gaps),
         "events": {name: list(times) for name, times in scene.events.items()},
         "m_per_px": scene.m_per_px,
-        "axes": {"origin_px": list(scene.axes_origin), "angle_deg": math.degrees(scene.axes_angle)},
+        "axes": {
+            "origin_px": list(_seen(scene, scene.axes_origin)),
+            "angle_deg": math.degrees(scene.axes_angle),
+        },
+        "view": _view_truth(scene),
         "reference": {"start_px": list(start), "end_px": list(end), "length_m": length},
         "bodies": {
             scene.body.name: {

@@ -1,6 +1,6 @@
 """The scenes of the virtual camera: what moves, how, and what stands around it.
 
-All are set at the open day of a made-up clock-repair workshop, seen square-on.
+All are set at the open day of a made-up clock-repair workshop; the camera looks at them square-on or not.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ import numpy as np
 from saltus.core.wording import _
 from saltus.simulate.bodies import Disc
 from saltus.simulate.texture import averaged_down, dusk, lay, polygon, rule, wood
+from saltus.simulate.view import LIMITS, VIEW, View
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -40,7 +41,7 @@ CAMERA: dict[str, float] = {
     "sound": 0,
     "microphone": 0.0,
     "warm": 20.0,
-}
+} | VIEW
 """Settings every scene has: px, px, frames/s, grey levels, s, encoder quality, frames per group, seed; how
 late a frame may come, s, how many are lost, every which is shown twice, at what rate it plays (0: as taken),
 whether there is sound, how far the microphone stands, m, and how warm the air is, °C."""
@@ -95,11 +96,20 @@ class Scene:
     events: dict[str, tuple[float, ...]] = field(default_factory=dict)
     sounds: tuple[float, ...] = ()
 
-    def in_picture(self, positions: Array) -> Array:
-        """Positions along the axes (K, 2), m, in picture coordinates, px."""
+    def in_picture(self, positions: Array, *, nearer: float = 0.0) -> Array:
+        """Positions along the axes (K, 2), m, so much nearer than the plane, m, in picture coordinates, px."""
+        return self.view.seen(self.flat(positions), nearer=nearer)
+
+    def flat(self, positions: Array) -> Array:
+        """Positions along the axes (K, 2), m, in px of a picture taken square-on."""
         c, s = math.cos(self.axes_angle), math.sin(self.axes_angle)
         x, y = positions[:, 0] / self.m_per_px, positions[:, 1] / self.m_per_px
         return np.column_stack([self.axes_origin[0] + x * c - y * s, self.axes_origin[1] - x * s - y * c])
+
+    @property
+    def view(self) -> View:
+        """How the camera looks at it."""
+        return View(int(self.settings["width"]), int(self.settings["height"]), self.m_per_px, self.settings)
 
     def times(self) -> Array:
         """Frame times, s, from the rate and the duration."""
@@ -324,7 +334,7 @@ _LIMITS = {
     "microphone": (0, 500),
     "warm": (-40, 50),
     "drop": (0.01, 0.8),
-}
+} | LIMITS
 
 
 def settings_of(name: str) -> dict[str, float]:

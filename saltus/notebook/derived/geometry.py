@@ -15,6 +15,7 @@ from saltus.core.geometry.components import by_component
 from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.geometry.lens import Lens
 from saltus.core.geometry.mapping import Mapping
+from saltus.core.geometry.measured_length import length_by
 from saltus.core.geometry.plane import Plane
 from saltus.core.geometry.reference import ReferenceLength, known_length, nearer_factor
 from saltus.core.geometry.references import Together, distance_from, together
@@ -222,8 +223,6 @@ def _distance_over(
     base: Mapping, references: list[ReferenceLength], set_up: str, problems: dict[str, str]
 ) -> Quantity | None:
     """1/D from lengths in other planes, held against the plane that is seen at an angle."""
-    from saltus.notebook.derived.lengths import length_by  # noqa: PLC0415  a length is measured by a mapping
-
     try:
         shrunk = [known_length(r, set_up) / length_by(base, r) for r in references]
         return distance_from(references, set_up, shrunk)

@@ -99,4 +99,5 @@ def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: f
         return notebook
     axes = take.axes or AxesPlace(origin=(0.0, take.facts.height - 1.0))
     turned = math.remainder(angle_deg, 360.0)
-    return change_set_up(notebook, take_id, axes=axes.but(angle_deg=turned, u_angle_deg=u_angle_deg))
+    made = axes.but(angle_deg=turned, u_angle_deg=u_angle_deg, by="typed", line=None)
+    return change_set_up(notebook, take_id, axes=made)
