@@ -64,6 +64,10 @@ def _view_truth(scene: Scene) -> dict[str, Any]:
     inside = np.array([[0.2, 0.8], [0.8, 0.8], [0.8, 0.2], [0.2, 0.2]]) * [width, height]
     size = [0.6 * width * scene.m_per_px, 0.6 * height * scene.m_per_px]
     edge = np.column_stack([np.linspace(0.05, 0.95, 9) * width, np.full(9, 0.06 * height)])
+    if scene.rectangle is not None:
+        # its front edge is straight
+        inside, size = np.array(scene.rectangle[0]), list(scene.rectangle[1])
+        edge = np.linspace(0, 1, 9)[:, None] * (inside[1] - inside[0]) + inside[0]
     marks = np.linspace(0.0, 0.6 * width * scene.m_per_px, 5)
     return {
         **{name: settings[name] for name in VIEW},

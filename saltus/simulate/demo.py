@@ -58,6 +58,7 @@ DEMOS = {
     "motion": "A bob that swings and a ball that bounces: models, an impact before and after, points.",
     "times": "A ball heard on a slate and a bob through a gate: instants, cycles, gates and a hand.",
     "runs": "A puck filmed ten times by one camera: ten takes followed like the first, and their table.",
+    "askew": "A puck filmed askew through a bent lens: the plane, the lens and what is left to check.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
 
@@ -93,6 +94,10 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         from saltus.simulate.demo_runs import runs  # noqa: PLC0415  loads what follows
 
         return runs()
+    if name == "askew":
+        from saltus.simulate.demo_askew import askew  # noqa: PLC0415  loads what it needs
+
+        return askew()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
         notebook, take_id = _opened(notebook, take)

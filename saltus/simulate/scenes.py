@@ -47,6 +47,10 @@ late a frame may come, s, how many are lost, every which is shown twice, at what
 whether there is sound, how far the microphone stands, m, and how warm the air is, °C."""
 
 
+BOARD_AT, BOARD = (-0.18, -0.32), (1.78, 0.72)
+"""Lower left corner and size of the drawing board, m along its axes."""
+
+
 class SceneError(ValueError):
     """A scene or a setting that does not exist or makes no sense."""
 
@@ -80,6 +84,9 @@ class Scene:
         When what happens, s.
     sounds : tuple of float
         When something knocks, s.
+    rectangle : (corners, (width, height)) or None
+        Something rectangular in the plane: its corners from the lower left one, anticlockwise, in px of a
+        picture taken square-on, and its size, m.
     """
 
     name: str
@@ -95,9 +102,10 @@ class Scene:
     truth: dict[str, float] = field(default_factory=dict)
     events: dict[str, tuple[float, ...]] = field(default_factory=dict)
     sounds: tuple[float, ...] = ()
+    rectangle: tuple[tuple[Point, ...], Point] | None = None
 
     def in_picture(self, positions: Array, *, nearer: float = 0.0) -> Array:
-        """Positions along the axes (K, 2), m, so much nearer than the plane, m, in picture coordinates, px."""
+        """Positions along the axes (K, 2), m, nearer than the plane by ``nearer``, m, in the picture, px."""
         return self.view.seen(self.flat(positions), nearer=nearer)
 
     def flat(self, positions: Array) -> Array:
@@ -145,9 +153,8 @@ def incline(settings: dict[str, float]) -> Scene:
 
     def background() -> Canvas:
         canvas = dusk(width, height, 3)
-        corner = (-0.18, -0.32)
-        size = (1.78, 0.72)
-        board = [place(corner[0] + a, corner[1] + b) for a, b in
+        corner, size = BOARD_AT, BOARD
+        front = [place(corner[0] + a, corner[1] + b) for a, b in
                  ((0, -0.03), (size[0], -0.03), (size[0], 0), (0, 0))]  # fmt: skip
         lay(
             canvas,
@@ -155,16 +162,20 @@ def incline(settings: dict[str, float]) -> Scene:
             lambda a, b: place(corner[0] + a, corner[1] + b),
             size,
         )
-        polygon(canvas, board, (58, 42, 28))
+        polygon(canvas, front, (58, 42, 28))
         rule(canvas, lambda a, b: place(a, 0.16 + b), 1.0, 0.035)
         return averaged_down(canvas)
 
     reference = (place(0.0, 0.16), place(1.0, 0.16), 1.0)
+    (left, low), (width_m, height_m) = BOARD_AT, BOARD
+    board = tuple(
+        place(left + a, low + b) for a, b in ((0, 0), (width_m, 0), (width_m, height_m), (0, height_m))
+    )
     puck = Disc("Felt puck", 0.038 / m_per_px, (176, 58, 50), dot_px=0.006 / m_per_px)
     truth = {"acceleration": acceleration, "release": settings["release"], "velocity_at_release": 0.0}
     return Scene(
         "incline", settings, puck, path, origin, angle, m_per_px, reference, background, None, truth,
-        {"release": (settings["release"],)},
+        {"release": (settings["release"],)}, rectangle=(board, BOARD),
     )  # fmt: skip
 
 

@@ -232,7 +232,7 @@ class Mapping:
         """What turns places on the ground into the axes, (2, 2)."""
         c, s = math.cos(self._angle), math.sin(self._angle)
         rows = np.array([[c, s], [-s, c]])
-        return rows * np.array([[1.0], [-1.0 if self.axes.y_down else 1.0]])
+        return np.asarray(rows * np.array([[1.0], [-1.0 if self.axes.y_down else 1.0]]))
 
     @property
     def _angle(self) -> float:

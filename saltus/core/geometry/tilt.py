@@ -45,7 +45,7 @@ class Tilt:
         right, down = np.array([c, 0.0, s]), np.array([s * h, k, -c * h])
         focal = self.focal
         rows = np.column_stack([right, down, [0.0, 0.0, focal]])
-        return np.diag([focal, focal, 1.0]) @ rows
+        return np.asarray(np.diag([focal, focal, 1.0]) @ rows)
 
     @cached_property
     def _back(self) -> Array:

@@ -10,9 +10,11 @@ import numpy as np
 
 from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
-from saltus.core.sources import SCALE_ENDS
+from saltus.core.sources import CAMERA_DISTANCE, LENS, PLANE_OFFSET, SCALE_ENDS
 from saltus.core.statement import written_number
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.geometry import geometry_of, mapping_of
+from saltus.notebook.derived.headline_under import HeadlineUnder
+from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.derived.motion import body_motion, headline, rhythm, segment_fit, segment_mask
 from saltus.notebook.sentences import say
 
@@ -58,7 +60,11 @@ def result_limits(take: Take) -> Limits | None:
 
 def scale_limits(take: Take) -> Limits | None:
     """What limits the scale of a take; None while there is none."""
-    factor = mapping_of(take).scale
+    mapping = mapping_of(take)
+    factor = mapping.scale
+    if mapping.ground is not None:
+        # it is another everywhere: a length across the ground stands for it
+        factor = HeadlineUnder(take).length_across(mapping)
     if factor is None:
         return None
     lines = budget(factor)
@@ -82,7 +88,17 @@ def _measure(take: Take, line: Contribution) -> str:
         if 2 * length < max(take.facts.width, take.facts.height):
             return say("advice.reference-twice-long-picture")
         return say("advice.placing-two-ends-twice")
-    return say("advice.knowing-reference-length-twice")
+    halved = {
+        "corner": say("advice.placing-corners-twice"),
+        "plane-points": say("advice.placing-corners-twice"),
+        "plane-size": say("advice.knowing-rectangle-twice"),
+        "track-marks": say("advice.placing-marks-twice"),
+        LENS: say("advice.knowing-lens-twice"),
+        PLANE_OFFSET: say("advice.knowing-offset-twice"),
+        CAMERA_DISTANCE: say("advice.knowing-distance-twice"),
+        "scale-spread": say("advice.references-agree"),
+    }
+    return next((halved[c] for c in line.causes if c in halved), say("advice.knowing-reference-length-twice"))
 
 
 def two_figures(U: float) -> str:
@@ -135,14 +151,25 @@ def progress(take: Take | None) -> dict[str, Mark]:
     read = max((len(b.readings) for b in take.bodies), default=0)
     result = headline(take) is not None
     troubled = bool(take.facts.warnings or take.facts.duplicates or rhythm(take).gaps)
-    scaled = mapping_of(take).scaled
     timing = take.timing
     timed = timing.intervals or timing.counts or timing.gates
     return {
         "film": "look" if troubled else "done" if take.facts.checked else "half",
-        "scale": "done" if scaled and take.axes else "half" if take.reference or take.axes else "empty",
+        "scale": _scale_mark(take),
         "read": "done" if result and read >= 3 else "half" if read else "empty",
         "time": "done" if timed else "half" if timing.instants else "empty",
         "motion": "done" if result else "half" if take.segments else "empty",
         "findings": "half" if result else "empty",
     }
+
+
+def _scale_mark(take: Take) -> Mark:
+    """A look is needed where something cannot be used, or known lengths do not agree."""
+    found = geometry_of(take)
+    against = found.together is not None and found.together.agree is False
+    if found.problems or against or any(c.held.agree is False for c in checked_lengths(take)):
+        return "look"
+    if found.mapping.scaled and (take.axes or found.mapping.ground is not None):
+        return "done"
+    begun = take.reference or take.axes or take.geometry.plane or take.geometry.track or take.geometry.edges
+    return "half" if begun else "empty"

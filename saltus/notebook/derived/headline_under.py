@@ -30,9 +30,9 @@ class HeadlineUnder:
         self.mapping = geometry_of(take).mapping
         found = headline(take)
         self.segment = take.headline_segment if found is not None else None
-        self.name, self.value = found if found is not None else ("length", self._length(self.mapping))
+        self.name, self.value = found if found is not None else ("length", self.length_across(self.mapping))
 
-    def _length(self, mapping: Mapping) -> Quantity | None:
+    def length_across(self, mapping: Mapping) -> Quantity | None:
         """A length across the middle half of the picture, or of the ground that is seen."""
         if not mapping.scaled:
             return None
@@ -62,7 +62,7 @@ class HeadlineUnder:
             How far the picture has moved at the last reading, px; it begins slowly.
         """
         if self.segment is None:
-            length = self._length(mapping) if drift is None else None
+            length = self.length_across(mapping) if drift is None else None
             return float(length) if length is not None else None
         body = self.take.body(self.segment.body)
         if body is None:

@@ -49,7 +49,7 @@ def show_overview(desk: Desk, stage: str, rail: Rail, strip: TopStrip, limits: L
             timing_limits(take), _("Nothing to weigh yet: keep an interval or count passings.")
         )
     elif stage == "scale":
-        words = _("No scale yet: {what}.").format(what=scale_problem(take))
+        words = _("No scale yet: {what}.").format(what=str(scale_problem(take) or "").rstrip("."))
         limits.show_limits(scale_limits(take), words)
     else:
         words = _("Nothing to weigh yet: a segment with a model gives a result.")

@@ -81,7 +81,9 @@ class StagesOnDemand:
         """Reference length and axes."""
         from saltus.ui.scale.stage import ScaleStage  # noqa: PLC0415  loaded with the stage
 
-        return ScaleStage(self.desk)
+        made = ScaleStage(self.desk)
+        made.wanted.connect(self.go_to)
+        return made
 
     @cached_property
     def read(self) -> ReadStage:

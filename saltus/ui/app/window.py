@@ -243,7 +243,7 @@ class Window(StagesOnDemand, QMainWindow):
         """F6 moves between picture, score and column."""
         parts = {
             "read": lambda: self.read.parts(),
-            "scale": lambda: [self.scale.view, self.scale.length],
+            "scale": lambda: [self.scale.view, self.scale.lengths.length],
             "time": lambda: self.time.parts(),
             "motion": lambda: [self.motion.lanes, self.motion._axis],  # noqa: SLF001
         }.get(self.stage, list)()

@@ -32,6 +32,11 @@ class ChartView(Scaled, QWidget):
     def sizeHint(self) -> QSize:
         return QSize(400, self._height)
 
+    @property
+    def chart(self) -> Chart | None:
+        """The graph that is shown; None while there is a sentence."""
+        return self._chart
+
     def show_chart(self, chart: Chart | None, words: str = "") -> None:
         """Show a graph; ``words`` stand where there is none."""
         self._chart, self._words = chart, words

@@ -32,6 +32,10 @@ _DRAWINGS = {
     "redo": "<path d='m16 5 4 4-4 4'/><path d='M20 9H10a5.5 5.5 0 0 0 0 11h4'/>",
     "save": "<path d='M12 4v10M8 10.5l4 4 4-4'/><path d='M4 15v5h16v-5'/>",
     "length": "<path d='M4 7v10M20 7v10M4 12h16'/><path d='M8 12v-2M12 12V9M16 12v-2'/>",
+    "plane": "<path d='M7 6h10l4 12H3z'/><path d='M5.7 10h12.6M4.4 14h15.2M10.5 6 8.8 18M13.5 6l1.7 12' stroke-width='1.1'/>",
+    "lens": "<path d='M3 15c5-5.5 13-5.5 18 0'/><path d='M3 18.5h18' stroke-dasharray='2.5 2.5'/>"
+    "<circle cx='7' cy='12.2' r='1.3'/><circle cx='12' cy='11' r='1.3'/><circle cx='17' cy='12.2' r='1.3'/>",
+    "trust": "<path d='M12 3l7 3v5.5c0 4.5-3 7.5-7 9.5-4-2-7-5-7-9.5V6z'/><path d='M9 12l2.2 2.3L15.2 10'/>",
     "axes": "<path d='M6 3v15h15'/><path d='M6 13h2.5M6 8h2.5M11 18v-2.5M16 18v-2.5'/>",
     "hand": "<path d='M12 3v18M3 12h18M12 3 9.5 5.5M12 3l2.5 2.5M12 21l-2.5-2.5M12 21l2.5-2.5M3 12l2.5-2.5M3 12l2.5 2.5"
     "M21 12l-2.5-2.5M21 12l-2.5 2.5'/>",

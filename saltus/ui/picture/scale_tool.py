@@ -1,4 +1,4 @@
-"""Laying the reference length and the axes: drag, or Tab to a handle and nudge by keys."""
+"""What pointer and keys lay over the picture: lengths, axes, a plane, marks along a line, straight edges."""
 
 from __future__ import annotations
 
@@ -9,22 +9,35 @@ from PyQt6.QtCore import QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from saltus.core.wording import _
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.edits import geometry as laid_edits
 from saltus.notebook.edits import scale as edits
+from saltus.notebook.geometry import PlanePoints, StraightEdges, TrackMark, TrackMarks
+from saltus.printing.geometry_marks import draw_corners, draw_laid
 from saltus.printing.marks import HALO, ON_STAGE, draw_ring
 from saltus.printing.pictures import draw_geometry
 from saltus.printing.tokens import LIGHT
+from saltus.ui.picture.laid_handles import arm_of, handles_of, lay, moved, words_for
 from saltus.ui.picture.read_tool import GRAB, nudge_of
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent
 
     from saltus.notebook.model import Notebook, Take
+    from saltus.notebook.part import Place
     from saltus.ui.picture.view import PictureView
 
-HANDLES = ("start", "end", "origin", "turn")
 SHORTEST = 3.0
-ARM_SHARE = 0.16
+DRAGGED = {"length", "reference", "check", "plumb", "points", "ball"}
+"""Modes in which something is laid by dragging from one end to the other; in the others by clicks."""
+OWN = {
+    "axes": ("origin", "turn", "line"),
+    "plane": ("plane",),
+    "track": ("track",),
+    "edge": ("edge",),
+    "plumb": ("line",),
+    "points": ("line",),
+}
+CORNERS, STRONG = 4, QColor("#FFB54A")
 
 
 class ScaleTool(QObject):
@@ -38,17 +51,30 @@ class ScaleTool(QObject):
 
     movedHandle = pyqtSignal(object)
     laid = pyqtSignal()
-    """A reference length was laid with the mouse: what comes next is to type it."""
+    """A length was laid with the mouse: what comes next is to type it."""
+    placed = pyqtSignal()
+    """Something else was laid, or one of several clicks made."""
 
     def __init__(self, view: PictureView) -> None:
         super().__init__()
         self._view = view
         self.mode = "length"
         self.handle: str | None = None
+        self.chosen: str | None = None
+        self.corners: list[Place] = []
+        self.again: list[Place] = []
+        self.new_edge = False
+        self.ball: tuple[float, float, float, float] | None = None
         self._dragging: str | None = None
         self._preview: Notebook | None = None
         self._offset = QPointF()
         self._anchor = QPointF()
+
+    def choose(self, mode: str) -> None:
+        """Lay something else from now on; what was begun is forgotten."""
+        self.mode = mode
+        self.corners, self.again = [], []
+        self._view.update()
 
     # -- where the handles are -----------------------------------------------------------------------
 
@@ -58,37 +84,24 @@ class ScaleTool(QObject):
         source = self._preview or desk.notebook
         return source.take(desk.take_id)
 
-    def arm(self) -> float:
-        """Length of the x arm in picture px."""
-        take = self._take()
-        return ARM_SHARE * take.facts.width if take else 100.0
-
     def place_of(self, handle: str) -> QPointF | None:
         """Where a handle is, picture coordinates; None while it does not exist."""
         take = self._take()
-        if take is None:
-            return None
-        if handle in ("start", "end"):
-            return QPointF(*getattr(take.reference, handle)) if take.reference else None
-        if take.axes is None:
-            return None
-        mapping = mapping_of(take)
-        origin = mapping.origin
-        if handle == "origin":
-            return QPointF(*origin)
-        along = mapping.headings(*origin)[0]
-        return QPointF(origin[0] + self.arm() * along[0], origin[1] + self.arm() * along[1])
+        return handles_of(take).get(handle) if take is not None else None
 
     def _near(self, at: QPointF) -> str | None:
+        take = self._take()
+        if take is None or self.mode == "again":
+            return None
         spot = self._view.place(at.x(), at.y())
-        own = HANDLES[:2] if self.mode == "length" else HANDLES[2:]
+        own = OWN.get(self.mode, ("start", "end", "reference", "check"))
+        places = handles_of(take)
         # the handles of the chosen tool win where handles lie close together
-        for handle in (*own, *HANDLES):
-            place = self.place_of(handle)
-            if place is not None:
-                seen = self._view.place(place.x(), place.y())
-                if math.hypot(seen.x() - spot.x(), seen.y() - spot.y()) <= GRAB:
-                    return handle
+        ordered = sorted(places, key=lambda h: not h.split(":")[0].rsplit("-", 1)[0].startswith(own))
+        for handle in ordered:
+            seen = self._view.place(places[handle].x(), places[handle].y())
+            if math.hypot(seen.x() - spot.x(), seen.y() - spot.y()) <= GRAB:
+                return handle
         return None
 
     # -- pointer -------------------------------------------------------------------------------------
@@ -96,21 +109,26 @@ class ScaleTool(QObject):
     def press(self, at: QPointF) -> None:
         if not self._view.inside(at):
             return
-        near = self._near(at)
         take = self._take()
+        near = self._near(at)
         if near is not None:
             place = self.place_of(near)
             assert place is not None
-            self._offset = place - at
-            self._dragging = near
+            self._offset, self._dragging = place - at, near
         elif self.mode == "axes":
             self._offset, self._dragging = QPointF(), "origin"
-        elif take is not None and take.reference is None:
+        elif take is not None and self._begins(take):
             self._offset, self._anchor, self._dragging = QPointF(), at, "new"
+        elif self.mode in ("plane", "track", "edge", "again"):
+            self._click(at)
+            return
         else:
             return
-        self.handle = self._dragging if self._dragging in HANDLES else "end"
+        self.handle = self._dragging if self._dragging != "new" else "end"
         self._move(at)
+
+    def _begins(self, take: Take) -> bool:
+        return self.mode in DRAGGED and (self.mode != "length" or take.reference is None)
 
     def drag(self, at: QPointF) -> None:
         if self._dragging is not None:
@@ -118,48 +136,100 @@ class ScaleTool(QObject):
 
     def _move(self, at: QPointF) -> None:
         place = at + self._offset
-        self._preview = self._moved(self._dragging or "", place)
+        desk = self._view.desk
+        if self._dragging == "new":
+            self._preview = self._laid_new(place)[0]
+        else:
+            self._preview = moved(desk.notebook, desk.take_id or "", self._dragging or "", place)
         self.movedHandle.emit(place)
 
     def release(self, at: QPointF) -> None:
         handle, self._dragging = self._dragging, None
         preview, self._preview = self._preview, None
         self.movedHandle.emit(None)
-        new = False
         if handle is None or preview is None:
             return
-        if handle == "new":
-            if math.hypot(at.x() - self._anchor.x(), at.y() - self._anchor.y()) < SHORTEST:
-                return
-            handle, new = "end", True
-        words = _("lay the reference length") if handle in ("start", "end") else _("place the axes")
-        self._view.desk.edit(words, preview)
-        if new:
+        if handle != "new":
+            lay(self._view.desk, words_for(handle), preview)
+            return
+        if math.hypot(at.x() - self._anchor.x(), at.y() - self._anchor.y()) < SHORTEST:
+            return
+        if self.mode == "ball":
+            left, right = sorted((self._anchor.x(), at.x()))
+            top, bottom = sorted((self._anchor.y(), at.y()))
+            self.ball = (left, top, right - left, bottom - top)
+            self.placed.emit()
+            return
+        made, chosen = self._laid_new(at)
+        direct = self.mode in ("plumb", "points")
+        words = _("place the axes") if direct else _("lay the reference length")
+        if lay(self._view.desk, words, made) and not direct:
+            self.chosen = chosen
+            self.mode = "length"
             self.laid.emit()
+        self.placed.emit()
 
-    def _moved(self, handle: str, place: QPointF) -> Notebook:
-        """The notebook with a handle at a place."""
+    def _laid_new(self, place: QPointF) -> tuple[Notebook, str | None]:
+        """The notebook with something new laid from where the drag began, and the id of a new length."""
         desk = self._view.desk
         take_id = desk.take_id or ""
-        at = (round(place.x(), 2), round(place.y(), 2))
-        if handle == "new":
-            anchor = (round(self._anchor.x(), 2), round(self._anchor.y(), 2))
-            return edits.lay_reference(desk.notebook, take_id, anchor, at, desk.frame)
-        if handle in ("start", "end"):
-            return edits.move_reference_end(
-                desk.notebook, take_id, "start" if handle == "start" else "end", at
-            )
-        if handle == "origin":
-            return edits.place_origin(desk.notebook, take_id, at)
+        ends = [(round(p.x(), 2), round(p.y(), 2)) for p in (self._anchor, place)]
+        if self.mode in ("plumb", "points"):
+            by = "plumb" if self.mode == "plumb" else "points"
+            return laid_edits.direct_axes(desk.notebook, take_id, (ends[0], ends[1]), by, 1.0), None  # type: ignore[arg-type]
         take = desk.take
-        origin = mapping_of(take).origin if take else (0.0, 0.0)
-        dx, dy = place.x() - origin[0], origin[1] - place.y()
-        reach = max(math.hypot(dx, dy), 1.0)
-        # both ends of the arm are placed to about one px
-        u_angle = math.degrees(math.sqrt(2) / max(reach, self.arm()))
-        return edits.turn_axes(
-            desk.notebook, take_id, round(math.degrees(math.atan2(dy, dx)), 3), round(u_angle, 3)
+        if self.mode != "check" and take is not None and take.reference is None:
+            return edits.lay_reference(desk.notebook, take_id, ends[0], ends[1], desk.frame), None
+        return laid_edits.add_length(
+            desk.notebook, take_id, ends[0], ends[1], check=self.mode == "check", frame=desk.frame
         )
+
+    def _click(self, at: QPointF) -> None:
+        """Place one of several marks."""
+        desk, place = self._view.desk, (round(at.x(), 2), round(at.y(), 2))
+        take = desk.take
+        if take is None:
+            return
+        if self.mode == "again":
+            self.again.append(place)
+        elif self.mode == "plane":
+            self.corners.append(place)
+            if len(self.corners) == CORNERS:
+                self._lay_plane(take)
+        elif self.mode == "track":
+            track = take.geometry.track or TrackMarks(marks=(TrackMark(place=place),), frame=desk.frame)
+            marks = (*track.marks, TrackMark(place=place)) if take.geometry.track is not None else track.marks
+            made = laid_edits.change_geometry(
+                desk.notebook, take.id, track=track.but(marks=marks), plane=None
+            )
+            lay(desk, _("place a mark"), made)
+        else:
+            self._add_to_edge(take, place)
+        self.placed.emit()
+        self._view.update()
+
+    def _lay_plane(self, take: Take) -> None:
+        desk, before = self._view.desk, take.geometry.plane
+        typed = {"width": before.width, "height": before.height, "u_px": before.u_px} if before else {}
+        plane = PlanePoints(seen=tuple(self.corners), frame=desk.frame, **typed)
+        self.corners = []
+        lay(
+            desk,
+            _("lay the corners of a rectangle"),
+            laid_edits.change_geometry(desk.notebook, take.id, plane=plane, track=None),
+        )
+
+    def _add_to_edge(self, take: Take, place: Place) -> None:
+        desk, edges = self._view.desk, take.geometry.edges
+        if edges is None:
+            made = StraightEdges(edges=((place,),), frame=desk.frame)
+        elif self.new_edge:
+            made = edges.but(edges=(*edges.edges, (place,)))
+        else:
+            made = edges.but(edges=(*edges.edges[:-1], (*edges.edges[-1], place)))
+        self.new_edge = False
+        # an edge with one or two marks says nothing yet: that is no mistake
+        desk.edit(_("place a mark"), laid_edits.change_geometry(desk.notebook, take.id, edges=made))
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
         return Qt.CursorShape.SizeAllCursor if self._near(at) else Qt.CursorShape.CrossCursor
@@ -175,14 +245,16 @@ class ScaleTool(QObject):
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 return self._lay_default()
             return False
+        desk = self._view.desk
         # turning works on the whole arm: a nudge of its end moves it by that much
-        moved = self._moved(self.handle, place + QPointF(*nudge))
-        self._view.desk.edit(_("nudge a mark"), moved, f"nudge/{self._view.desk.take_id}/{self.handle}")
+        made = moved(desk.notebook, desk.take_id or "", self.handle, place + QPointF(*nudge))
+        lay(desk, _("nudge a mark"), made, f"nudge/{desk.take_id}/{self.handle}")
         self.movedHandle.emit(self.place_of(self.handle))
         return True
 
     def _next_handle(self, step: int) -> bool:
-        there = [h for h in HANDLES if self.place_of(h) is not None]
+        take = self._take()
+        there = list(handles_of(take)) if take is not None else []
         if not there:
             return False
         at = there.index(self.handle) + step if self.handle in there else 0
@@ -201,7 +273,11 @@ class ScaleTool(QObject):
         if take is None:
             return False
         w, h = take.facts.width, take.facts.height
-        if take.reference is None:
+        if self.mode == "plane" and take.geometry.plane is None:
+            self.corners = [(x * w, y * h) for x, y in ((0.3, 0.7), (0.7, 0.7), (0.7, 0.3), (0.3, 0.3))]
+            self._lay_plane(take)
+            self.handle = "plane:0"
+        elif take.reference is None and self.mode != "axes" and take.geometry.plane is None:
             laid = edits.lay_reference(
                 desk.notebook, take.id, (0.3 * w, 0.5 * h), (0.7 * w, 0.5 * h), desk.frame
             )
@@ -222,16 +298,19 @@ class ScaleTool(QObject):
         if take is None:
             return
         view = self._view
-        draw_geometry(painter, take, view.place, view.zoom(), self.arm() * view.zoom())
-        for handle in HANDLES:
-            place = self.place_of(handle)
-            if place is None:
-                continue
+        if self.mode == "again":
+            # blind: nothing that was placed before may be seen
+            draw_corners(painter, [view.place(*p) for p in self.again[-1:]] if len(self.again) % 2 else [])
+            return
+        draw_laid(painter, take, view.place)
+        draw_geometry(painter, take, view.place, view.zoom(), arm_of(take) * view.zoom())
+        draw_corners(painter, [view.place(*p) for p in self.corners])
+        for handle, place in handles_of(take).items():
             at = view.place(place.x(), place.y())
             strong = handle in (self.handle, self._dragging)
-            if handle in ("start", "end"):
-                draw_ring(painter, at, 10, QColor("#FFB54A") if strong else ON_STAGE)
+            if handle.endswith(("start", "end")):
+                draw_ring(painter, at, 10, STRONG if strong else ON_STAGE)
             else:
                 painter.setPen(QPen(HALO, 3))
-                painter.setBrush(QColor("#FFB54A" if strong else LIGHT["onstage"]))
+                painter.setBrush(STRONG if strong else QColor(LIGHT["onstage"]))
                 painter.drawEllipse(at, 5.5, 5.5)
