@@ -15,7 +15,6 @@ from saltus.core.shown_unit import si
 from saltus.core.statement import (
     rounded_uncertainty,
     stated,
-    stated_percent,
     value_and_uncertainty,
 )
 from saltus.core.wording import _, plural
@@ -27,8 +26,9 @@ from saltus.exchange.motion_words import (
     parameter_words,
     symbol_of,
 )
+from saltus.exchange.scale_words import axes_words, scale_words, unchecked_words
 from saltus.exchange.sheet_data import Grid, Result, Sheet
-from saltus.notebook.derived.geometry import mapping_of, scale_problem
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.motion import frame_times, motion_in, rhythm, segment_fit, segment_mask
 
 if TYPE_CHECKING:
@@ -64,22 +64,6 @@ def take_facts(take: Take) -> Grid:
     if take.simulated:
         rows.append((_("Origin"), _("virtual camera, not a measurement")))
     return Grid((), tuple(rows))
-
-
-def scale_words(take: Take) -> str:
-    """Say what the scale is and how sure, or what is missing."""
-    factor = mapping_of(take).scale
-    if factor is None:
-        return scale_problem(take) or ""
-    length = take.reference.length if take.reference else None
-    assert length is not None
-    relative = stated_percent(factor.U95 / float(factor))
-    text, spread = value_and_uncertainty(float(factor) * 1000, factor.U95 * 1000)
-    return _("1 px = {text} mm {relative} (95 %), from a length of {length}").format(
-        text=text,
-        relative=relative if spread else "",
-        length=length.words,
-    )
 
 
 def describe(notebook: Notebook, take: Take | None) -> Sheet:
@@ -178,15 +162,7 @@ def _method(take: Take, segment: Segment | None, fit: SegmentFit | None) -> tupl
     words = scale_words(take)
     if words:
         sentences.append(_("Scale: {words}.").format(words=words))
-    if take.axes is not None:
-        angle = take.axes.angle_deg
-        sentences.append(
-            _("The x axis is turned {angle:.2f}° {way} in the picture.").format(
-                angle=abs(angle), way=_("anticlockwise") if angle > 0 else _("clockwise")
-            )
-            if angle
-            else _("The x axis runs along the picture.")
-        )
+    sentences += [words for words in (axes_words(take), unchecked_words(take)) if words]
     if segment is not None and fit is not None:
         t = frame_times(take)
         sentences.append(

@@ -52,7 +52,7 @@ def act(window, rng, qtbot):
     """One random thing a person may do."""
     stage = window.built(window.stage)
     targets = {
-        "scale": [window.scale.view, window.scale.length, window.scale.spread],
+        "scale": [window.scale.view, window.scale.lengths.length, window.scale.lengths.spread],
         "read": [
             window.read.view,
             window.read.timeline,

@@ -166,13 +166,13 @@ def test_a_scale_that_is_shared_says_so_and_can_be_left(motion, window, qtbot):
     window.go_to("scale")
     scale = window.scale
     assert "Shared with 9 takes" in words_of(scale)
-    scale.spread.setText("0.002 m")
-    scale.spread.entered.emit("0.002 m")
+    scale.lengths.spread.setText("0.002 m")
+    scale.lengths.spread.entered.emit("0.002 m")
     assert {t.reference.length.U95 for t in window.desk.notebook.takes} == {0.002}
-    qtbot.mouseClick(scale.apart, Qt.MouseButton.LeftButton)
-    assert not scale.apart.isVisible()
-    scale.spread.setText("0.005 m")
-    scale.spread.entered.emit("0.005 m")
+    qtbot.mouseClick(scale.lengths.apart, Qt.MouseButton.LeftButton)
+    assert not scale.lengths.apart.isVisible()
+    scale.lengths.spread.setText("0.005 m")
+    scale.lengths.spread.entered.emit("0.005 m")
     assert [t.reference.length.U95 for t in window.desk.notebook.takes].count(0.005) == 1
     assert motion is window.motion
 

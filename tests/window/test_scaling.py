@@ -35,12 +35,12 @@ def test_a_length_is_laid_typed_and_corrected(stage, shown, click, qtbot):
     laid = desk.take.reference
     assert (laid.start[0], laid.end[0]) == (pytest.approx(40, abs=1), pytest.approx(240, abs=1))
     assert "Type how long it is" in stage.next.text()
-    typed(qtbot, stage.length, "50,0 cm")
+    typed(qtbot, stage.lengths.length, "50,0 cm")
     # the last digit typed says how well it is known, until something better is stated
-    assert stage.spread.text() == "0.1 cm"
+    assert stage.lengths.spread.text() == "0.1 cm"
     factor = mapping_of(desk.take).scale
     assert float(factor) == pytest.approx(0.5 / laid_px(desk), rel=1e-9)
-    typed(qtbot, stage.spread, "± 2 mm")
+    typed(qtbot, stage.lengths.spread, "± 2 mm")
     assert desk.take.reference.length.words == "50,0 cm ± 2 mm"
     parts = {s.label: u / float(factor) for s, u in mapping_of(desk.take).scale.parts().items()}
     assert parts["Reference length"] == pytest.approx(0.004 / 1.959964, rel=1e-4)
@@ -49,10 +49,10 @@ def test_a_length_is_laid_typed_and_corrected(stage, shown, click, qtbot):
     assert desk.take.reference.length.words == "50,0 cm ± 2 mm"
     desk.undo()
     assert desk.take.reference.end[0] == pytest.approx(240, abs=1)
-    typed(qtbot, stage.ends, "0.5")
+    typed(qtbot, stage.lengths.ends, "0.5")
     assert desk.take.reference.u_end_px == 0.5
     assert "twice as" in shown.limits._words.text()
-    stage._remove_reference()
+    stage.lengths._remove()
     assert desk.take.reference is None
     assert "No scale yet" in shown.limits._words.text()
 
@@ -76,21 +76,21 @@ def laid_px(desk):
 def test_wrong_lengths_say_so(stage, shown, click, qtbot, text, words):
     """A wrong length is marked, explained beside the field, and changes nothing."""
     click(stage.view, (40, 100), (240, 100))
-    typed(qtbot, stage.length, text)
-    assert words in stage._wrong.text()
-    assert stage.length.property("wrong") == "true"
+    typed(qtbot, stage.lengths.length, text)
+    assert words in stage.lengths.wrong.text()
+    assert stage.lengths.length.property("wrong") == "true"
     assert shown.desk.take.reference.length is None
-    typed(qtbot, stage.length, "0.5 m")
-    assert not stage._wrong.isVisible()
+    typed(qtbot, stage.lengths.length, "0.5 m")
+    assert not stage.lengths.wrong.isVisible()
     assert shown.desk.take.reference.length.value == 0.5
-    typed(qtbot, stage.spread, "2 m")
-    assert "between zero and the length" in stage._wrong.text()
+    typed(qtbot, stage.lengths.spread, "2 m")
+    assert "between zero and the length" in stage.lengths.wrong.text()
 
 
 def test_a_bare_whole_number_asks_how_well_it_is_known(stage, shown, click, qtbot):
     """“1 m” says nothing of its uncertainty: the next step asks for it."""
     click(stage.view, (40, 100), (240, 100))
-    typed(qtbot, stage.length, "1 m")
+    typed(qtbot, stage.lengths.length, "1 m")
     assert shown.desk.take.reference.length.U95 == 0
     assert "counts as exact" in stage.next.text()
 
@@ -106,8 +106,8 @@ def test_axes_by_mouse_and_typed(stage, shown, click, qtbot):
     """A click places the origin, the end of x turns the axes with the uncertainty of its arm, fields type both."""
     desk = shown.desk
     click(stage.view, (40, 150), (240, 150))
-    typed(qtbot, stage.length, "1.00 m")
-    stage._choose_tool("axes")
+    typed(qtbot, stage.lengths.length, "1.00 m")
+    stage.take_up("axes")
     click(stage.view, (60, 120))
     assert desk.take.axes.origin == (pytest.approx(60, abs=1), pytest.approx(120, abs=1))
     x, y = desk.take.axes.origin
@@ -121,10 +121,10 @@ def test_axes_by_mouse_and_typed(stage, shown, click, qtbot):
         ("angle", "-30", lambda a: a.angle_deg == pytest.approx(-30)),
         ("u_angle", "0.2 deg", lambda a: a.u_angle_deg == pytest.approx(0.2 / 1.959964)),
     ):
-        typed(qtbot, stage._axes_fields[key], text)
+        typed(qtbot, stage.axes.fields[key], text)
         assert check(desk.take.axes), key
-    typed(qtbot, stage._axes_fields["angle"], "steep")
-    assert stage._axes_fields["angle"].property("wrong") == "true"
+    typed(qtbot, stage.axes.fields["angle"], "steep")
+    assert stage.axes.fields["angle"].property("wrong") == "true"
     assert "Scale and axes are set" in stage.next.text()
 
 

@@ -174,10 +174,10 @@ def test_the_length_is_asked_as_soon_as_it_is_laid(shown, qtbot, click):
     shown.go_to("scale")
     qtbot.waitUntil(shown.scale.view.ready)
     click(shown.scale.view, (60, 90), (220, 90))
-    assert shown.scale.length.hasFocus()
-    assert shown.scale.length.placeholderText().startswith("such as")
-    qtbot.keyClicks(shown.scale.length, "0.5 m")
-    qtbot.keyClick(shown.scale.length, KEY.Key_Return)
+    assert shown.scale.lengths.length.hasFocus()
+    assert shown.scale.lengths.length.placeholderText().startswith("such as")
+    qtbot.keyClicks(shown.scale.lengths.length, "0.5 m")
+    qtbot.keyClick(shown.scale.lengths.length, KEY.Key_Return)
     assert shown.desk.take.reference.length.value == 0.5
 
 

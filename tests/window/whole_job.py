@@ -91,7 +91,7 @@ def job(window, film, truth, folder):
     view = window.scale.view
     drag(on(view, truth["reference"]["start_px"]), on(view, truth["reference"]["end_px"]))
     yield lambda: desk.take.reference is not None, "the reference length is laid"
-    click(window.scale.length)
+    click(window.scale.lengths.length)
     x("type", f"{truth['reference']['length_m']:g} m")
     x("key", "Tab")
     x("type", "1 mm")
@@ -228,7 +228,7 @@ def keys_only(window, film, truth, folder):
     keys("Return")
     yield lambda: desk.take.axes is not None, "Enter places the origin"
     keys("F6")
-    yield window.scale.length.hasFocus, "F6 goes to the length"
+    yield window.scale.lengths.length.hasFocus, "F6 goes to the length"
     x("type", f"{ends['length_m']:g} m")
     keys("Tab")
     x("type", "1 mm")

@@ -56,7 +56,7 @@ def show_overview(desk: Desk, stage: str, rail: Rail, strip: TopStrip, limits: L
         limits.show_limits(result_limits(take), words)
 
 
-def show_how(desk: Desk, strip: TopStrip, go_to: Callable[[str], None]) -> None:
+def show_how(desk: Desk, strip: TopStrip, go_to: Callable[[str], None], trust: Callable[[], object]) -> None:
     """Show how the result in the strip was made, or open the stage where one would be."""
     take = desk.take
     evaluation = evaluate(desk.notebook)
@@ -72,7 +72,7 @@ def show_how(desk: Desk, strip: TopStrip, go_to: Callable[[str], None]) -> None:
     if timed is None and take.headline_segment is None:
         go_to("motion" if any(len(b.readings) >= 3 for b in take.bodies) else "read")
         return
-    _pop_up(ResultPopup(strip.window() or strip, take, timed), strip)
+    _pop_up(ResultPopup(strip.window() or strip, take, timed, trust), strip)
 
 
 def _pop_up(popup: QWidget, strip: TopStrip) -> None:

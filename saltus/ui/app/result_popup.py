@@ -10,12 +10,15 @@ from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.motion_words import parameter_words, symbol_of
-from saltus.exchange.sheet import budget_grid, limit_words, scale_words
+from saltus.exchange.scale_words import axes_words, scale_words, unchecked_words
+from saltus.exchange.sheet import budget_grid, limit_words
 from saltus.notebook.derived.motion import headline
 from saltus.ui.kit.scaling import scaled
-from saltus.ui.kit.widgets import Facts, label, rule
+from saltus.ui.kit.widgets import Facts, button, label, row, rule
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Take
 
@@ -23,7 +26,13 @@ if TYPE_CHECKING:
 class ResultPopup(QFrame):
     """How the result was made: parameters, budget, scale."""
 
-    def __init__(self, parent: QWidget, take: Take, timed: tuple[str, Quantity] | None = None) -> None:
+    def __init__(
+        self,
+        parent: QWidget,
+        take: Take,
+        timed: tuple[str, Quantity] | None = None,
+        trust: Callable[[], object] | None = None,
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setObjectName("card")
@@ -56,3 +65,10 @@ class ResultPopup(QFrame):
             return
         layout.addWidget(rule())
         layout.addWidget(label(_("Scale: {words}").format(words=scale_words(take)), "note", wrap=True))
+        for words in (axes_words(take), unchecked_words(take)):
+            if words:
+                layout.addWidget(label(words, "note", wrap=True))
+        if trust is not None:
+            asked = button(_("Can I trust my scale?"), trust, "link")
+            asked.clicked.connect(self.close)
+            layout.addLayout(row(asked, stretch=1))

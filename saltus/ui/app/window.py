@@ -265,7 +265,12 @@ class Window(StagesOnDemand, QMainWindow):
     def _show_how(self) -> None:
         from saltus.ui.app.overview import show_how  # noqa: PLC0415  start-up time
 
-        show_how(self.desk, self.strip, self.go_to)
+        show_how(self.desk, self.strip, self.go_to, self._trust)
+
+    def _trust(self) -> None:
+        """Show on Scale what of it is checked."""
+        self.go_to("scale")
+        self.scale.take_up("trust")
 
     def _menu(self) -> None:
         from saltus.ui.kit.menus import Entry, menu_of  # noqa: PLC0415  start-up time

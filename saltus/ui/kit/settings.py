@@ -20,7 +20,13 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QMenu
 
 LARGEST = 1 << 20
-DEFAULTS: dict[str, Any] = {"phone_folder": "", "text_percent": 0, "theme": "system", "windows": {}}
+DEFAULTS: dict[str, Any] = {
+    "cameras": [],
+    "phone_folder": "",
+    "text_percent": 0,
+    "theme": "system",
+    "windows": {},
+}
 
 
 def settings_file() -> Path:

@@ -56,7 +56,7 @@ class AxesPanel(Group):
         for key, words, unit in (
             ("x", _("Origin, right"), "px"),
             ("y", _("Origin, down"), "px"),
-            ("angle", _("x axis turned"), _("° anticlockwise")),
+            ("angle", _("x anticlockwise by"), "°"),
             ("u_angle", _("known to ± (95 %)"), "°"),
         ):
             field = Field(words, 76)
@@ -71,12 +71,12 @@ class AxesPanel(Group):
         ways.add(label(_("Find the direction"), "heading"))
         for words, mode in (
             (_("Drag along a plumb line"), "plumb"),
-            (_("Drag from one place to another along x"), "points"),
+            (_("Drag from place to place along x"), "points"),
         ):
             ways.column.addLayout(row(button(words, partial(self.wanted.emit, mode), "link"), stretch=1))
-        self.path = button(_("Along the way of the body, as it moves"), self._along_path, "link")
+        self.path = button(_("Along the way of the body"), self._along_path, "link")
         ways.column.addLayout(row(self.path, stretch=1))
-        self.signs = chooser(_("Which way is positive"), self._choose_sign)
+        self.signs = chooser(_("Which way is positive"), self._choose_sign, 12)
         ways.column.addLayout(row(label(_("Positive y"), "note"), self.signs, stretch=2))
         column.addWidget(ways)
 

@@ -81,6 +81,7 @@ class LensPanel(Group):
         kept.column.addLayout(row(self.cameras, self.use, stretch=2))
         kept.add(label(_("Holds for the same lens, zoom and shape of picture only."), "note", wrap=True))
         self.column.addWidget(kept)
+        self.column.addStretch(1)
 
     def _change(self, **changes: object) -> None:
         take = self._desk.take

@@ -40,6 +40,7 @@ class PlanePanel(Group):
         self.column.addWidget(self._rectangle())
         self.column.addWidget(self._line())
         self.column.addWidget(self._offset())
+        self.column.addStretch(1)
 
     def _rectangle(self) -> Card:
         card = Card(padding=10)

@@ -72,6 +72,7 @@ class ScaleStage(Stage):
         tool.laid.connect(self._ask_length)
         tool.placed.connect(self._placed)
         self.listen()
+        self._fit_page()
 
     def _build_tools(self) -> None:
         self._buttons = {
@@ -169,7 +170,6 @@ class ScaleStage(Stage):
         self._keys.setStyleSheet(sized("font-size: 12.5px"))
         self._column.addWidget(self._keys)
         self._column.addStretch(1)
-        self._fit_page()
 
     def _fit_page(self) -> None:
         """Let the column be as long as the page that is shown, not as the longest."""
