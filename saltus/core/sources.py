@@ -29,9 +29,8 @@ LEVEL_SCATTER, UNSTATED_COLUMN, GIVEN = "level-scatter", "unstated-column", "giv
 OF_A_NAME = {GIVEN, UNSTATED_COLUMN, "column"}
 """Causes of what was typed under a name: the first part of the id."""
 SCALE_ENDS, CLOCK = "scale-ends", "clock"
-LENS, PLANE_OFFSET, CAMERA_DISTANCE = "lens", "plane-offset", "camera-distance"
-BESIDE_SCALE = frozenset({LENS, PLANE_OFFSET, CAMERA_DISTANCE})
-"""Causes that a scale may hold and that are told beside it, as they enter positions in other ways, too."""
+LENS, PLANE_OFFSET, CAMERA_DISTANCE = BESIDE_SCALE = ("lens", "plane-offset", "camera-distance")
+"""Causes that a scale may hold and that are told beside it."""
 BETWEEN_FRAMES = frozenset({"instants", "segment-ends", "passings"})
 """Causes on which it hangs how a line is judged, whether a trial states anything, and what would help."""
 
@@ -87,14 +86,7 @@ class Source:
 
 
 def with_dof(source: Source, dof: float) -> Source:
-    """The same source, its size known with so many degrees of freedom.
-
-    Parameters
-    ----------
-    source : Source
-    dof : float
-        Dimensionless; infinite makes it normal, else it follows Student's t.
-    """
+    """The same source, its size known with so many degrees of freedom: normal if infinite, else t."""
     return replace(source, shape="normal" if math.isinf(dof) else "t", dof=dof)
 
 
@@ -159,10 +151,7 @@ def free_fall() -> Source:
 
 
 def scale_length(take: str, of: str = "", *, stated: bool = False) -> Source:
-    """A reference length of a take, or all that were measured with one rule.
-
-    ``of`` tells it from others; ``stated``: the scale was given as a number.
-    """
+    """A reference length of a take, or all by one rule: ``of``; ``stated``: the scale was a number."""
     words = _("Scale") if stated else _("Reference length")
     return Source(SourceId("scale-length", (take, of) if of else (take,)), "scale", words)
 
@@ -192,19 +181,16 @@ def corner(take: str, number: int, axis: Axis) -> Source:
     return Source(SourceId("corner", (take, number, axis)), "scale", _("Corners of the plane"))
 
 
-def plane_points(take: str, number: int) -> Source:
-    """One of eight independent ways in which the points that show a plane leave it open."""
-    return Source(SourceId("plane-points", (take, number)), "scale", _("Points of the plane"))
-
-
 def plane_size(take: str, axis: Axis) -> Source:
     """The width or the height of what shows a plane."""
     return Source(SourceId("plane-size", (take, axis)), "scale", _("Size of the rectangle"))
 
 
-def track_marks(take: str, number: int) -> Source:
-    """One of three independent ways in which the marks along a track leave it open."""
-    return Source(SourceId("track-marks", (take, number)), "scale", _("Marks along the track"))
+def ground_points(take: str, number: int, *, track: bool = False) -> Source:
+    """One of the independent ways in which points leave a plane open, or marks a track."""
+    words = _("Marks along the track") if track else _("Points of the plane")
+    cause = "track-marks" if track else "plane-points"
+    return Source(SourceId(cause, (take, number)), "scale", words)
 
 
 def lens(camera: str) -> Source:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.mapping import Seen
+from saltus.core.geometry.seen import Seen
 from saltus.core.notation.line import Run
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points

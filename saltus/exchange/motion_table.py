@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.geometry.components import applied
-from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.seen import Seen
 from saltus.core.motion.local import DEFAULT_WINDOW, local_motion
 from saltus.core.units import ONE, PIXEL, RADIAN, SECOND
 from saltus.core.wording import _
@@ -21,6 +21,7 @@ from saltus.notebook.derived.motion import body_motion, clock_of, common_px, fra
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.geometry.mapping import Mapping
     from saltus.core.quantity import Quantity
     from saltus.notebook.derived.motion import BodyMotion
     from saltus.notebook.model import Body, Take
@@ -125,12 +126,7 @@ def motion_rows(
     TableError
     """
     frame = table.numbers("frame", ONE)
-    t = frame / capture_rate if capture_rate else table.numbers("t", SECOND)
-    common: list[Cell] = [mapping.u_relative, u_rate]
-    rows: list[list[Cell]] = [
-        [body, int(frame[i]) if math.isfinite(frame[i]) else None, float(t[i]), *[None] * 12, *common]
-        for i, body in enumerate(table.text("body"))
-    ]
+    rows = _empty_rows(table, frame, capture_rate, [mapping.u_relative, u_rate])
     beside: dict[str, Array] = {}
     for track in _tracks(table, capture_rate).values():
         u_x, u_y = np.nan_to_num(track.u_x), np.nan_to_num(track.u_y)
@@ -145,6 +141,16 @@ def motion_rows(
     _add_common(rows, beside)
     _add_patches(table, mapping, rows)
     return rows, (*beside, *patch_names(table).values())
+
+
+def _empty_rows(
+    table: Table, frame: Array, capture_rate: float | None, common: list[Cell]
+) -> list[list[Cell]]:
+    t = frame / capture_rate if capture_rate else table.numbers("t", SECOND)
+    return [
+        [body, int(frame[i]) if math.isfinite(frame[i]) else None, float(t[i]), *[None] * 12, *common]
+        for i, body in enumerate(table.text("body"))
+    ]
 
 
 def _add_common(rows: list[list[Cell]], beside: dict[str, Array]) -> None:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from pathlib import Path
-
 import numpy as np
 
 from saltus.core.wording import _
@@ -24,27 +21,13 @@ from saltus.notebook.geometry import Typed
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.trials import Claim
-from saltus.simulate.camera import film, truth_of
-from saltus.simulate.scenes import Scene, SceneError, set_up
+from saltus.simulate.camera import truth_of
+from saltus.simulate.demo_film import DemoTake, demo_film
+from saltus.simulate.scenes import Scene, SceneError
 from saltus.simulate.trials import simulated_notebook
 
-FILMS = Path(__file__).parent / "demo_films"
 HAND_PX = 0.8
 """How well the simulated hand places a reading, px."""
-
-
-@dataclass(frozen=True)
-class DemoTake:
-    """One film of the demo: its file, name and scene."""
-
-    file: str
-    name: str
-    scene: str
-    changes: tuple[tuple[str, float], ...] = ()
-
-    def set_up(self) -> Scene:
-        """Set its scene up."""
-        return set_up(self.scene, dict(self.changes))
 
 
 TAKES = (
@@ -61,15 +44,6 @@ DEMOS = {
     "askew": "A puck filmed askew through a bent lens: the plane, the lens and what is left to check.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
-
-
-def demo_film(take: DemoTake) -> Path:
-    """Give the path of a demo film, filming it where it is missing."""
-    path = FILMS / take.file
-    if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        film(take.set_up(), path)
-    return path
 
 
 def demo_notebook(name: str = "open-day") -> Notebook:

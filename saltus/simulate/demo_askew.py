@@ -18,7 +18,7 @@ from saltus.notebook.geometry import PlanePoints, StraightEdges, Typed
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.simulate.camera import truth_of
-from saltus.simulate.demo import DemoTake, demo_film
+from saltus.simulate.demo_film import DemoTake, demo_film
 
 if TYPE_CHECKING:
     from saltus.notebook.part import Place

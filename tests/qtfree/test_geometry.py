@@ -2,6 +2,7 @@
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,11 +10,13 @@ from hypothesis import strategies as st
 
 from saltus.core import sources
 from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.board import find_ball, find_board
 from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.geometry.lens import Lens
-from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.plane import Plane
 from saltus.core.geometry.reference import plain_scale
+from saltus.core.geometry.seen import Seen
 from saltus.core.geometry.straight_lines import fit_bend
 from saltus.core.geometry.tilt import Tilt
 from saltus.core.geometry.track import Track
@@ -220,3 +223,38 @@ def test_beyond_the_horizon_or_a_folding_lens_there_is_no_place():
     assert {bool(there) for there in mapping.reaches(upwards)} == {True, False}
     bent = Mapping("t", Axes(), plain_scale(0.01, 0, "t"), lens=Lens(-0.5, CENTRE, RADIUS))
     assert list(bent.reaches(np.array([CENTRE, (0.0, 0.0)]).T)) == [True, False]
+
+
+def drawn_board(picture, columns=9, rows=6, square=0.05):
+    """Paint a board of squares as a camera sees it; gives the picture and its inner corners, px."""
+    grid = np.array([[square * i, square * j] for j in range(rows) for i in range(columns)])
+    plane = Plane(picture(grid), grid, 0.0, lens=Lens(-0.05, CENTRE, RADIUS))
+    mapping = Mapping("t", Axes(None), lens=plane.lens, ground=plane)
+    grey = np.zeros((720, 1280))
+    # a pixel is the mean of four places in it
+    for dx, dy in ((-0.25, -0.25), (0.25, -0.25), (-0.25, 0.25), (0.25, 0.25)):
+        x, y = np.meshgrid(np.arange(1280) + dx, np.arange(720) + dy)
+        found = plane.places(mapping.straightened(np.stack([x.ravel(), y.ravel()]))) / square
+        white = (np.floor(found[0]) + np.floor(found[1])) % 2 == 0
+        inside = (found > -1).all(axis=0) & (found[0] < columns) & (found[1] < rows)
+        grey += np.where(inside, np.where(white, 220.0, 30.0), 128.0).reshape(720, 1280) / 4
+    return cv2.GaussianBlur(grey.astype(np.float32), (0, 0), 0.9).astype(np.uint8), picture(grid)
+
+
+def test_a_printed_board_and_a_ball_are_found_by_themselves():
+    """Corners to a tenth of a px, the bend of the lens by its rows and columns, a ball's radius by its outline."""
+    picture = viewed(0.3, -0.2, -0.05)
+    grey, corners = drawn_board(lambda grid: picture(np.asarray(grid) * 2.2 + [0.15, 0.1]))
+    board = find_board(grey)
+    assert {board.columns, board.rows} == {9, 6}
+    apart = np.hypot(*(board.seen[:, None] - corners[None]).transpose(2, 0, 1)).min(axis=1)
+    assert (np.median(apart), np.max(apart)) < (0.15, 0.45)
+    lens = fit_bend(board.lines, CENTRE, RADIUS, 0.1, "t").lens
+    assert lens.k1 == pytest.approx(-0.05, abs=0.006)
+    assert find_board(np.full((200, 300), 90, np.uint8)) is None
+    ball = np.full((240, 320), 60, np.uint8)
+    cv2.circle(ball, (160 * 16, 120 * 16), 40 * 16, 200, -1, cv2.LINE_AA, 4)
+    found = find_ball(cv2.GaussianBlur(ball, (0, 0), 0.8), 112, 76, 96, 90)
+    assert (found.x, found.y) == (pytest.approx(160, abs=0.2), pytest.approx(120, abs=0.2))
+    assert abs(found.radius - 40) < 2 * found.u_radius + 0.3
+    assert find_ball(np.full((240, 320), 60, np.uint8), 112, 76, 96, 90) is None

@@ -74,9 +74,7 @@ def test_intervals_of_scales_from_several_lengths_hold_the_truth():
         ]  # fmt: skip
         scale = together(laid, "t").scale
         held.append(abs(float(scale) - 1 / 500) <= scale.U95)
-        pairs = tuple(
-            ((rng.normal(0, 0.8), 0.0), (500 + rng.normal(0, 0.8), 0.0)) for _m in range(5)
-        )
+        pairs = tuple(((rng.normal(0, 0.8), 0.0), (500 + rng.normal(0, 0.8), 0.0)) for _m in range(5))
         again = scale_of(ReferenceLength((0, 0), (500, 0), 1.0, 0.0, 1.0, placements=pairs), "t")
         repeated.append(abs(float(again) - 1 / 500) <= again.U95)
     assert np.mean(held) == pytest.approx(0.955, abs=0.02)
@@ -96,9 +94,7 @@ def test_a_plane_nearer_to_the_camera_makes_lengths_shorter_by_typed_or_measured
     assert "distance of the camera" in geometry_of(alone.take(take_id)).problems["offset"]
     # a rule 0.2 m nearer looks 1/0.9 times as long
     seen = 500 / 0.9
-    told = with_length(
-        alone, take_id, (50.0, 40.0), (50.0 + seen, 40.0), metres(1.0), nearer=nearer_by(0.2)
-    )
+    told = with_length(alone, take_id, (50.0, 40.0), (50.0 + seen, 40.0), metres(1.0), nearer=nearer_by(0.2))
     assert 1 / float(geometry_of(told.take(take_id)).by_distance) == pytest.approx(2.0, rel=1e-6)
     assert float(headline(told.take(take_id))[1]) == pytest.approx(0.95 * plain, rel=1e-3)
     assert disagreement(told.take(take_id)) == []
@@ -191,7 +187,12 @@ def test_motion_takes_plane_lens_and_offset_and_segment_their_common_part(tmp_pa
     def listed(values):
         return ",".join(f"{v:.6f}" for v in np.ravel(values))
 
-    plane = ["--plane", listed(view["rectangle"]["corners_px"]), "--plane-size", listed(view["rectangle"]["size_m"])]
+    plane = [
+        "--plane",
+        listed(view["rectangle"]["corners_px"]),
+        "--plane-size",
+        listed(view["rectangle"]["size_m"]),
+    ]
     lens = ["--lens", view["lens_k1"], "--lens-centre", listed(view["lens_centre_px"]),
             "--lens-radius", view["lens_radius_px"]]  # fmt: skip
     offset = ["--plane-offset", "0.0240(5)", "--camera-distance", f"{view['to_plane_m']:.3f}(10) m"]
@@ -233,7 +234,10 @@ def test_motion_takes_plane_lens_and_offset_and_segment_their_common_part(tmp_pa
         (["--scale", "0.01", "--plane-offset", "0.1"], "go together"),
         (["--scale", "0.01", "--plane-offset", "3", "--camera-distance", "2"], "behind the camera"),
         (["--scale", "0.01", "--plane-offset", "0.1", "--camera-distance", "0"], "longer than zero"),
-        (["--scale", "0.01", "--lens", "-0.9", "--lens-centre", "0,0", "--lens-radius", "50"], "horizon|lens"),
+        (
+            ["--scale", "0.01", "--lens", "-0.9", "--lens-centre", "0,0", "--lens-radius", "50"],
+            "horizon|lens",
+        ),
     ],
 )
 def test_motion_refuses_geometry_that_makes_no_sense_in_one_sentence(tmp_path, saltus, options, words):

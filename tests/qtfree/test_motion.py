@@ -12,8 +12,9 @@ from saltus.core import sources
 from saltus.core.clock.clock import Clock
 from saltus.core.geometry.axes import Axes
 from saltus.core.geometry.geometry_error import GeometryError
-from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.mapping import Mapping
 from saltus.core.geometry.reference import ReferenceLength, plain_scale, scale_of
+from saltus.core.geometry.seen import Seen
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.expect import expected_place
 from saltus.core.motion.local import local_motion

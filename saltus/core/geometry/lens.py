@@ -59,7 +59,13 @@ class Lens:
         return INSIDE * self.radius * turning * (1 + self.k1 * turning**2)
 
     def reaches(self, seen: Array) -> NDArray[np.bool_]:
-        """Whether places as seen, (2, N) px, can be told, (N,)."""
+        """Whether places as seen, (2, N) px, can be told, (N,).
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         return np.asarray(np.hypot(seen[0] - self.centre[0], seen[1] - self.centre[1]) <= self.farthest)
 
     def _radii(self, seen: Array) -> tuple[Array, Array, Array]:

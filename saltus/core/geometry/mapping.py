@@ -17,6 +17,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.geometry.axes import Axes
 from saltus.core.geometry.components import applied, by_component, chained
+from saltus.core.geometry.seen import Seen, laid
 from saltus.core.quantities import members
 from saltus.core.quantity import Quantity, require_valid
 from saltus.core.shares import Single
@@ -37,65 +38,6 @@ if TYPE_CHECKING:
 UP = np.array([[1.0], [-1.0]])
 """Picture y points down, world y up."""
 PICTURE: tuple[sources.Axis, ...] = ("x", "y")
-LAID = "laid"
-"""Name of what was laid in the picture, which is no body: it has no uncertainty of its own."""
-
-
-@dataclass(frozen=True)
-class Patch:
-    """What places found by one run of following have in common.
-
-    Attributes
-    ----------
-    run : str
-        Names its sources.
-    u_x, u_y : (N,) ndarray
-        Standard uncertainty of each place by it, px; 0 where the run did not find it.
-    """
-
-    run: str
-    u_x: Array
-    u_y: Array
-
-
-@dataclass(frozen=True)
-class Seen:
-    """Places of one body in the picture.
-
-    Attributes
-    ----------
-    x, y : (N,) ndarray
-        Picture coordinates, px.
-    u_x, u_y : (N,) ndarray
-        Their independent standard uncertainties, px.
-    frames : (N,) ndarray of int
-        In which frame each was seen; no frame twice.
-    body : str
-        Names the sources of the readings.
-    patches : tuple of Patch
-        What some of them have in common.
-    """
-
-    x: Array
-    y: Array
-    u_x: Array
-    u_y: Array
-    frames: NDArray[np.int64]
-    body: str = LAID
-    patches: tuple[Patch, ...] = ()
-
-
-def laid(x: float, y: float, frame: int = 0) -> Seen:
-    """Take one place that was laid in the picture, exactly where it is.
-
-    Parameters
-    ----------
-    x, y : float
-        px; x right, y down.
-    frame : int
-    """
-    nothing = np.zeros(1)
-    return Seen(np.array([x]), np.array([y]), nothing, nothing, np.array([frame], dtype=np.int64))
 
 
 class _Step(NamedTuple):
@@ -182,7 +124,13 @@ class Mapping:
         return float(x[0]), float(y[0])
 
     def headings(self, x: float, y: float) -> Array:
-        """Directions in which x and y grow at a place of the picture: (2, 2), a row of unit length each."""
+        """Directions in which x and y grow at a place of the picture: (2, 2), a row of unit length each.
+
+        Parameters
+        ----------
+        x, y : float
+            Picture coordinates, px.
+        """
         ways = np.linalg.inv(self.derivative(0, x, y)).T
         return np.asarray(ways / np.hypot(ways[:, :1], ways[:, 1:]))
 
@@ -194,7 +142,13 @@ class Mapping:
         return math.pi - angle if self.axes.y_down else angle
 
     def in_plane_nearer(self, factor: Quantity) -> Mapping:
-        """The way into a plane nearer than that of the scale, by (D − d)/D, dimensionless."""
+        """The way into a plane nearer than that of the scale, by (D − d)/D, dimensionless.
+
+        Parameters
+        ----------
+        factor : Quantity
+            Dimensionless.
+        """
         if self.scale is None:
             return replace(self, nearer=factor)
         return replace(self, scale=self.scale * factor)
@@ -207,7 +161,13 @@ class Mapping:
     # -- step by step --------------------------------------------------------------------------------
 
     def straightened(self, seen: Array) -> Array:
-        """Places without the bend of the lens, (2, N) px to (2, N) px."""
+        """Places without the bend of the lens, (2, N) px to (2, N) px.
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         places = seen if self.lens is None else self.lens.straight(seen)
         return np.asarray(places if self.supposed is None else self.supposed.straight(places))
 
@@ -215,6 +175,11 @@ class Mapping:
         """Whether places as seen, (2, N) px, have a place in the world, (N,).
 
         Behind the horizon of a plane, or where a lens folds the picture, there is none.
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
         """
         there = np.ones(seen.shape[1], dtype=bool)
         places = seen
@@ -365,7 +330,13 @@ class Mapping:
         return self.derivatives(by_component([(x, y)]))[:, :, 0]
 
     def derivatives(self, seen: Array) -> Array:
-        """Give what world x and y change for each px to the right and down, (2, N) px to (2, 2, N)."""
+        """Give what world x and y change for each px to the right and down, (2, N) px to (2, 2, N).
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         by = self._times * self._scale * self._followed(seen).by
         return np.broadcast_to(by, (2, 2, seen.shape[1]))
 

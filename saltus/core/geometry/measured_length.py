@@ -8,10 +8,11 @@ import numpy as np
 
 from saltus.core.geometry.components import by_component
 from saltus.core.geometry.geometry_error import GeometryError
-from saltus.core.geometry.mapping import Mapping, Seen
+from saltus.core.geometry.seen import Seen
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
+    from saltus.core.geometry.mapping import Mapping
     from saltus.core.geometry.reference import ReferenceLength
     from saltus.core.quantity import Quantity
 

@@ -88,7 +88,13 @@ class Plane:
         return np.asarray(there / (there[2] @ middle))
 
     def reaches(self, straight: Array) -> NDArray[np.bool_]:
-        """Whether places, (2, N) px, lie on this side of the horizon of the plane, (N,)."""
+        """Whether places, (2, N) px, lie on this side of the horizon of the plane, (N,).
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         return np.asarray(projected(self._to_world, straight)[1] > HORIZON)
 
     def places(self, straight: Array) -> Array:
@@ -107,11 +113,23 @@ class Plane:
         return projected(self._to_world, straight)[0]
 
     def picture(self, world: Array) -> Array:
-        """Where in the straightened picture places of the plane are seen, (2, N) m to (2, N) px."""
+        """Where in the straightened picture places of the plane are seen, (2, N) m to (2, N) px.
+
+        Parameters
+        ----------
+        world : (2, N) ndarray
+            m.
+        """
         return projected(self._homography, world)[0]
 
     def derivative(self, straight: Array) -> Array:
-        """By how much places in the plane move with those in the straightened picture, (2, 2, N) m/px."""
+        """By how much places in the plane move with those in the straightened picture, (2, 2, N) m/px.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         return projected_derivative(self._to_world, *projected(self._to_world, straight))
 
     def shared(self, straight: Array) -> Shared:
@@ -119,6 +137,11 @@ class Plane:
 
         Four corners are two sources each, one along x and one along y of the picture; more points are the
         eight of their mapping.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
         """
         places, depth = projected(self._to_world, straight)
         found: Shared = []
@@ -133,7 +156,13 @@ class Plane:
         return found
 
     def by_lens(self, straight: Array) -> Array:
-        """By how much places in the plane move with k1, as its points are straightened with it, (2, N) m."""
+        """By how much places in the plane move with k1, as its points are straightened with it, (2, N) m.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         if self.lens is None:
             return np.zeros_like(straight)
         moves = self.lens.straightened(by_component(self.seen))[2].T.reshape(-1)
@@ -173,7 +202,7 @@ class Plane:
         even = ways / self._sizes
         values, vectors = np.linalg.eigh(even.T @ even)
         ways = (vectors[:, 1:] * np.sqrt(np.maximum(values[1:], 0.0))).T * self._sizes
-        return tuple(sources.plane_points(self.take, n) for n in range(len(ways))), ways
+        return tuple(sources.ground_points(self.take, n) for n in range(len(ways))), ways
 
     def _by_points(self, straight: Array, places: Array, depth: Array, ways: Array) -> Array:
         """By how much places move with changes (K, 9) of the mapping from the plane, (K, 2, N) m."""

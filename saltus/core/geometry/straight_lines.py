@@ -81,7 +81,13 @@ def off_line(places: Array) -> Array:
 
 
 def off_chord(places: Array) -> Array:
-    """How far places are off the chord from the first to the last, (M,) px."""
+    """How far places are off the chord from the first to the last, (M,) px.
+
+    Parameters
+    ----------
+    places : (M, 2) ndarray
+        px, in order along the line.
+    """
     along = places[-1] - places[0]
     size = float(np.hypot(*along))
     return np.asarray(((places - places[0]) @ np.array([-along[1], along[0]])) / size)

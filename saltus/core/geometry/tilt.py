@@ -53,7 +53,13 @@ class Tilt:
         return np.asarray(inverse / inverse[2, 2])
 
     def tilted(self, square: Array) -> Array:
-        """Where places of a picture taken square-on are seen, (2, N) px."""
+        """Where places of a picture taken square-on are seen, (2, N) px.
+
+        Parameters
+        ----------
+        square : (2, N) ndarray
+            px.
+        """
         return np.asarray(projected(self._away, square - self._middle)[0] + self._middle)
 
     @property
@@ -61,14 +67,32 @@ class Tilt:
         return np.array(self.centre)[:, None]
 
     def straight(self, seen: Array) -> Array:
-        """Where places as seen would be in a picture taken square-on, (2, N) px."""
+        """Where places as seen would be in a picture taken square-on, (2, N) px.
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         return projected(self._back, seen - self._middle)[0] + self._middle
 
     def straightened(self, seen: Array) -> tuple[Array, Array]:
-        """Give places as taken square-on, (2, N) px, and by how much they move with those seen, (2, 2, N)."""
+        """Give places as taken square-on, (2, N) px, and by how much they move with those seen, (2, 2, N).
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         there, depth = projected(self._back, seen - self._middle)
         return there + self._middle, projected_derivative(self._back, there, depth)
 
     def reaches(self, seen: Array) -> NDArray[np.bool_]:
-        """Whether places as seen, (2, N) px, lie on this side of the horizon, (N,)."""
+        """Whether places as seen, (2, N) px, lie on this side of the horizon, (N,).
+
+        Parameters
+        ----------
+        seen : (2, N) ndarray
+            px.
+        """
         return np.asarray(projected(self._back, seen - self._middle)[1] > HORIZON)

@@ -129,7 +129,13 @@ class Track:
         return np.asarray(1 + self._parameters[2] * tau)
 
     def reaches(self, straight: Array) -> NDArray[np.bool_]:
-        """Whether places, (2, N) px, lie on this side of where the line vanishes, (N,)."""
+        """Whether places, (2, N) px, lie on this side of where the line vanishes, (N,).
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         return np.asarray(self._depth(self._along(straight)) > HORIZON)
 
     def _slope(self, tau: Array) -> Array:
@@ -150,14 +156,26 @@ class Track:
         return np.stack([(a + b * tau) / self._depth(tau), self._off(straight) * self._slope(tau)])
 
     def picture(self, world: Array) -> Array:
-        """Where in the straightened picture places are seen, (2, N) m to (2, N) px."""
+        """Where in the straightened picture places are seen, (2, N) m to (2, N) px.
+
+        Parameters
+        ----------
+        world : (2, N) ndarray
+            m.
+        """
         a, b, c = self._parameters
         tau = (world[0] - a) / (b - c * world[0])
         up = world[1] / self._slope(tau)
         return np.asarray(self._line[0][:, None] + np.outer(self._line[1], tau) + np.outer(self._across, up))
 
     def derivative(self, straight: Array) -> Array:
-        """By how much places move with those in the straightened picture, (2, 2, N) m/px."""
+        """By how much places move with those in the straightened picture, (2, 2, N) m/px.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         tau = self._along(straight)
         slope = self._slope(tau)
         steeper = -2 * self._parameters[2] * slope / self._depth(tau) * self._off(straight)
@@ -176,17 +194,29 @@ class Track:
         return np.asarray((vectors * np.sqrt(np.maximum(values, 0.0))).T)
 
     def shared(self, straight: Array) -> Shared:
-        """What places have in common: of each source, sensitivity × u, (2, N) m."""
+        """What places have in common: of each source, sensitivity × u, (2, N) m.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         if not (self.u_px or self.u_distance):
             return []
         tau = self._along(straight)
         return [
-            (sources.track_marks(self.take, n), np.stack([moved, np.zeros_like(moved)]))
+            (sources.ground_points(self.take, n, track=True), np.stack([moved, np.zeros_like(moved)]))
             for n, moved in enumerate(self._by_parameters(tau, self._ways))
         ]
 
     def by_lens(self, straight: Array) -> Array:
-        """By how much places move with k1, as the marks are straightened with it, (2, N) m."""
+        """By how much places move with k1, as the marks are straightened with it, (2, N) m.
+
+        Parameters
+        ----------
+        straight : (2, N) ndarray
+            px.
+        """
         if self.lens is None:
             return np.zeros_like(straight)
         moves = self._line[1] @ self.lens.straightened(by_component(self.seen))[2]

@@ -11,7 +11,7 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.mapping import Mapping, Patch, Seen
+from saltus.core.geometry.seen import Patch, Seen
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
@@ -25,6 +25,7 @@ from saltus.notebook.sentences import say
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.geometry.mapping import Mapping
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Body, Segment, Take, TakeFacts
 

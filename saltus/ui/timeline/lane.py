@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.geometry.mapping import Seen
+from saltus.core.geometry.seen import Seen
 from saltus.core.motion.expect import expected_place
 from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.motion import body_motion, frame_times
