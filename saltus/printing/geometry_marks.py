@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import textwrap
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from saltus.core.statement import stated
+from saltus.core.statement import stated, to_figures
 from saltus.core.units import METRE
 from saltus.core.wording import _
 from saltus.exchange.chart import ticks
@@ -27,7 +28,8 @@ if TYPE_CHECKING:
 
     Placed = Callable[[float, float], QPointF]
 
-BENT, CORRECTED = QColor("#7FD3E6"), 12
+BENT, OFF = QColor("#7FD3E6"), QColor("#FFAA7A")
+DIFFERENCE = 4
 GRID_LINES, GRID_STEPS = 12, 24
 GREATEST_BEND = 60.0
 """A bend is drawn so many times larger that it is about as many px high, by 1, 5, 10, 20 or 50."""
@@ -49,13 +51,14 @@ def draw_laid(painter: QPainter, take: Take, place: Placed) -> None:
     _draw_track(painter, take, place)
     _draw_edges(painter, take, place)
     checked = {c.laid.id: c for c in checked_lengths(take)}
+    _draw_differences(painter, take, place)
     for other in take.geometry.others:
         ends = place(*other.start), place(*other.end)
         if not other.check:
             draw_dimension(painter, *ends, other.length.words if other.length is not None else "")
             continue
         _dashed(painter, *ends)
-        name = reference_name(take, other.id)
+        name = textwrap.shorten(reference_name(take, other.id), 18, placeholder="…")
         words = name if other.length is None else f"{name}  {other.length.words}"
         if other.id in checked:
             q = checked[other.id].measured
@@ -64,6 +67,30 @@ def draw_laid(painter: QPainter, take: Take, place: Placed) -> None:
     line = take.axes.line if take.axes is not None else None
     if line is not None:
         _dashed(painter, place(*line[0]), place(*line[1]))
+
+
+def _draw_differences(painter: QPainter, take: Take, place: Placed) -> None:
+    """Past the end of each reference length by how much it is off, drawn larger, where they do not agree."""
+    together = geometry_of(take).together
+    differing = together.each if together is not None and together.agree is False else ()
+    worst = max(differing, key=lambda a: a.apart or 0.0, default=None)
+    for against in differing:
+        start, end = (np.array(at) for at in against.reference.placed)
+        percent = -(against.percent or 0.0)
+        off = np.clip(percent / 100 * DIFFERENCE, -0.5, 0.5) * (end - start)
+        ends = place(*map(float, end)), place(*map(float, end + off))
+        for pen in (QPen(HALO, 7), QPen(OFF, 4)):
+            painter.setPen(pen)
+            painter.drawLine(*ends)
+        if against is not worst:
+            continue
+        words = (
+            _("looks {percent} % longer, drawn {n} times")
+            if percent > 0
+            else _("looks {percent} % shorter, drawn {n} times")
+        )
+        words = words.format(percent=to_figures(abs(percent), 2), n=DIFFERENCE)
+        draw_plate(painter, 0.5 * (ends[0] + ends[1]) + QPointF(0, 22), words, sans(12, 600))
 
 
 def draw_corners(painter: QPainter, corners: list[QPointF]) -> None:

@@ -204,6 +204,20 @@ def scale_problem(take: Take) -> str | None:
     return next(words for words, so in missing.items() if so)
 
 
+def references_differ(take: Take | None) -> bool:
+    """Whether reference lengths disagree unexplained, so that their spread enlarges the scale."""
+    found = geometry_of(take).together if take is not None else None
+    return found is not None and found.agree is False
+
+
+def beyond_picture(take: Take) -> bool:
+    """Whether an end of a length lies outside the picture, by more than a pixel."""
+    laid = [*([take.reference] if take.reference is not None else []), *take.geometry.others]
+    places = [place for one in laid for place in (one.start, one.end)]
+    width, height = take.facts.width, take.facts.height
+    return any(not (-1 <= x <= width and -1 <= y <= height) for x, y in places)
+
+
 def _lens(take: Take, problems: dict[str, str]) -> tuple[Lens | None, BendFit | None]:
     known = take.geometry.lens
     if take.geometry.edges is not None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.statement import to_figures
-from saltus.notebook.derived.geometry import geometry_of
+from saltus.notebook.derived.geometry import beyond_picture, geometry_of
 from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.derived.trust import trust_of
 from saltus.notebook.sentences import say
@@ -22,6 +22,8 @@ def new_problem(before: Take | None, after: Take | None) -> str | None:
     """What an edit would make unusable that was not before, in a sentence; None where nothing."""
     if after is None:
         return None
+    if beyond_picture(after) and not (before is not None and beyond_picture(before)):
+        return say("geometry.beyond-picture")
     known = geometry_of(before).problems if before is not None else {}
     found = geometry_of(after).problems
     return next((words for part, words in found.items() if part not in known and part != "offset"), None)

@@ -14,7 +14,7 @@ from saltus.core.wording import _
 from saltus.exchange.motion_words import symbol_of
 from saltus.investigations.view.advice import stated_result
 from saltus.investigations.view.naming import short_box
-from saltus.notebook.derived.geometry import scale_problem
+from saltus.notebook.derived.geometry import references_differ, scale_problem
 from saltus.notebook.derived.motion import headline
 from saltus.notebook.derived.timing_advice import timing_headline
 from saltus.printing.fonts import sans
@@ -52,6 +52,8 @@ class ResultPill(Scaled, QAbstractButton):
             name, value = found
             self._symbol, self._name = _symbol(symbol_of(name, segment)), symbol_of(name, segment)
             self._text = f" = {stated(float(value), value.U95, value.unit)}  (95 %)"
+            if references_differ(take):
+                self._text += "  " + _("references differ")
             self._empty = False
         else:
             self._symbol, self._text, self._empty = (), self._missing(take), True

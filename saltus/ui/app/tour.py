@@ -76,6 +76,17 @@ def _investigate(window: Window, keep: Callable[[str], None]) -> None:
     _time(window, keep)
 
 
+def _askew(window: Window, keep: Callable[[str], None]) -> None:
+    """A scale with a plane and a lens, and what of it is checked."""
+    notebook = demo_notebook("askew")
+    window.desk.start(notebook)
+    window.desk.go_to_take(notebook.takes[0].id)
+    window.desk.go_to_frame(56)
+    window.go_to("scale")
+    window.scale.take_up("trust")
+    keep("03-scale")
+
+
 def _follow(window: Window, keep: Callable[[str], None]) -> None:
     """The puck of the first take, followed from a box round where it was read by hand."""
     desk, stage = window.desk, window.read
@@ -255,11 +266,11 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     notebook = demo_notebook("open-day")
     window.desk.start(notebook)
     _measuring(window)
-    for number, stage in enumerate(("film", "scale", "read", "motion"), 2):
-        window.go_to(stage)
-        keep(f"{number:02}-{stage}")
+    for name in ("02-film", "04-read", "05-motion"):
+        window.go_to(name[3:])
+        keep(name)
     window.go_to("read")
-    for part in (_follow, _investigate, _motion, _many):
+    for part in (_follow, _investigate, _motion, _many, _askew):
         part(window, keep)
     window.close()
     apply_theme(app, dark=True)

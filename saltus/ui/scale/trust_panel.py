@@ -140,7 +140,11 @@ class TrustPanel(Group):
         self.column.addWidget(label(_("Can I trust my scale?"), "title"))
         self.column.addWidget(self.words)
         self.head = label("", "note")
-        self.column.addLayout(row(label(_("Not checked"), "heading"), self.head, stretch=1))
+        self.unchecked_head = QWidget()
+        unchecked = row(label(_("Not checked"), "heading"), self.head, stretch=1)
+        unchecked.setContentsMargins(0, 0, 0, 0)
+        self.unchecked_head.setLayout(unchecked)
+        self.column.addWidget(self.unchecked_head)
         self._unchecked = self._list()
         self.stated = label("", "note", wrap=True)
         self.column.addWidget(self.stated)
@@ -162,6 +166,9 @@ class TrustPanel(Group):
         self.usual = self._assumed()
         self.usual.hide()
         self.column.addWidget(self.usual)
+        self.begin = button(_("Lay a reference length"), lambda: self.wanted.emit("length"), "main")
+        self.column.addLayout(row(self.begin, stretch=1))
+        self.column.addStretch(1)
 
     def _list(self) -> QVBoxLayout:
         rows = QVBoxLayout()
@@ -216,8 +223,9 @@ class TrustPanel(Group):
         length = trust is None or trust.name == "length" or segment is None
         symbol = _("a length") if length else symbol_of(trust.name, segment)  # type: ignore[union-attr,arg-type]
         self.words.setText(verdict_words(take, symbol) if take is not None else _("Open a film first."))
-        for part in (self.head, self.stated, self.next, self.checked_head, self.more):
+        for part in (self.unchecked_head, self.stated, self.next, self.checked_head, self.more):
             part.setVisible(trust is not None)
+        self.begin.setVisible(trust is None and take is not None)
         if trust is None or take is None:
             return
         self.head.setText(_("could change {symbol} by").format(symbol=symbol))
