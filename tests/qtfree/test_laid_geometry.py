@@ -14,8 +14,12 @@ from saltus.notebook.derived.geometry import geometry_of, mapping_of, scale_prob
 from saltus.notebook.derived.geometry_words import disagreement, new_problem, next_check, verdict_words
 from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.derived.motion import headline
+from saltus.notebook.derived.points import points_found
 from saltus.notebook.derived.trust import trust_of
 from saltus.notebook.edits import geometry as edits
+from saltus.notebook.edits import scale as scale_edits
+from saltus.notebook.edits import takes as take_edits
+from saltus.notebook.edits.like_template import set_up_like
 from saltus.notebook.geometry import KnownLens, PlanePoints, TrackMark, TrackMarks, Typed, TypedOffset
 from saltus.notebook.storage import save
 from saltus.simulate.demo import HAND_PX, demo_notebook
@@ -290,3 +294,24 @@ def test_removing_the_first_length_lets_the_next_take_its_place(taken):
     _again, new = edits.add_length(gone, take_id, (0.0, 0.0), (9.0, 9.0), check=True)
     assert new == "check-2"
     assert askew().takes[0].reference.check
+
+
+def test_takes_of_one_camera_and_what_is_remembered_follow_the_geometry(taken):
+    """A take made like a template has its plane and lens; points found before are found anew under a plane."""
+    notebook, take_id = taken
+    square = ((60.0, 330.0), (560.0, 330.0), (520.0, 60.0), (110.0, 60.0))
+    plane = PlanePoints(seen=square, width=metres(0.8), height=metres(0.6))
+    take = notebook.take(take_id)
+    before = points_found(take, take.bodies[0], "x")
+    laid = edits.change_geometry(notebook, take_id, plane=plane, lens=KnownLens(camera="lab", k1=-0.04))
+    after = points_found(laid.take(take_id), laid.take(take_id).bodies[0], "x")
+    assert before is not after
+    other, new_id = take_edits.add_take(laid, take.film, take.facts.film_facts(), "again")
+    other, _bodies = set_up_like(other, laid.take(take_id), new_id)
+    assert other.take(new_id).geometry == laid.take(take_id).geometry
+    moved = edits.change_geometry(other, take_id, plane=None)
+    assert moved.take(new_id).geometry.plane is None
+    turned = scale_edits.turn_axes(laid.but(takes=(laid.take(take_id).but(axes=None),)), take_id, 10.0)
+    assert turned.take(take_id).axes.origin is None
+    corner = mapping_of(turned.take(take_id)).origin
+    assert corner == (pytest.approx(square[0][0]), pytest.approx(square[0][1]))

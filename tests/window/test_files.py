@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMenu, QMessageBo
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as edits
 from saltus.notebook.journal import Journal, journal_folder, value_of
+from saltus.notebook.model import VERSION
 from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock
@@ -265,11 +266,11 @@ def test_a_notebook_open_elsewhere_can_only_be_saved_elsewhere(window, tmp_path,
     window.desk.edit("name", edits.set_title(window.desk.notebook, "Again"))
     assert not window.files.save()
     assert "changed by someone else" in window.messages.text()
-    text = path.read_text().replace('"version": 9', '"version": 10')
+    text = path.read_text().replace(f'"version": {VERSION}', f'"version": {VERSION + 1}')
     path.write_text(text)
     window.desk.start(made.with_film()[0])
     window.files.open_path(path)
-    assert "newer Saltus (file version 10)" in window.messages.text()
+    assert f"newer Saltus (file version {VERSION + 1})" in window.messages.text()
     assert not window.desk.save(path)
 
 

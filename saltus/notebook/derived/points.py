@@ -38,7 +38,7 @@ def _rests_on(take: Take, of: str) -> tuple[object, ...]:
     """What the points of a body follow from beside its readings: not from segments or what was chosen."""
     times = (take.facts, take.timing.shutter, take.timing.repeats_left_out, take.capture_rate)
     about = take.body(of.partition("@")[2]) if "@" in of else None
-    return (of, about, *times, take.clock_U95_percent, take.reference, take.axes)
+    return (of, about, *times, take.clock_U95_percent, take.reference, take.axes, take.geometry)
 
 
 @remembered_while

@@ -58,6 +58,7 @@ def set_up_like(notebook: Notebook, template: Take, take_id: str) -> tuple[Noteb
         "clock_U95_percent": template.clock_U95_percent,
         "reference": reference and reference.but(frame=min(reference.frame, last)),
         "axes": template.axes,
+        "geometry": template.geometry,
         "camera": template.camera or template.id,
         "bodies": tuple(made),
         "timing": type(timing)(

@@ -97,7 +97,7 @@ def turn_axes(notebook: Notebook, take_id: str, angle_deg: float, u_angle_deg: f
     take = notebook.take(take_id)
     if take is None:
         return notebook
-    axes = take.axes or AxesPlace(origin=(0.0, take.facts.height - 1.0))
+    axes = take.axes or AxesPlace()
     turned = math.remainder(angle_deg, 360.0)
     made = axes.but(angle_deg=turned, u_angle_deg=u_angle_deg, by="typed", line=None)
     return change_set_up(notebook, take_id, axes=made)
