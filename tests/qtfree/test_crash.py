@@ -15,7 +15,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.journal import Journal
-from saltus.notebook.model import Notebook
+from saltus.notebook.model import VERSION, Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.recovery import left_behind
 from saltus.notebook.sharing import NotebookLock, digest, lock_file
@@ -277,12 +277,12 @@ def test_older_and_newer_files(tmp_path):
     for take in data["takes"]:
         del take["kept"]
     assert parse(json.dumps(made.without_runs(data)), "old.saltus") == made.measured(6)[0]
-    data = json.loads(as_text(made.measured(6)[0])) | {"version": 10, "mood": "bright"}
+    data = json.loads(as_text(made.measured(6)[0])) | {"version": VERSION + 1, "mood": "bright"}
     data["takes"][0]["bodies"][0]["halo"] = [1, 2]
     path = tmp_path / "new.saltus"
     path.write_text(json.dumps(data))
     opened = open_file(path)
-    assert opened.newer == 10
+    assert opened.newer == VERSION + 1
     assert opened.notebook == made.measured(6)[0]
     for version in (0, -1, "2", True, None):
         with pytest.raises(NotebookError, match="which version"):

@@ -19,6 +19,7 @@ from saltus.investigations.table.trials import read_trials
 from saltus.investigations.view.evidence import evidence, support
 from saltus.investigations.view.table_view import cell_words, table_columns
 from saltus.notebook.edits import trials as edits
+from saltus.notebook.model import VERSION
 from saltus.notebook.storage import as_text, parse
 from saltus.notebook.trials import Claim
 from saltus.simulate.tables import simulated_table
@@ -169,7 +170,7 @@ def test_claims_of_older_files_keep_what_they_rest_on():
         {"id": "claim-1", "text": "g is right", "rests_on": "compare/g/the given g"}
     ]
     opened = parse(json.dumps(data), "old.saltus")
-    assert opened.version == 9
+    assert opened.version == VERSION
     assert not opened.trials.si
     (claim,) = opened.findings.claims
     assert "two values" in support(opened, claim).words

@@ -139,11 +139,10 @@ def fit_bend(
     left = off(k1)
     dof = len(left) - 2 * len(lines) - 1
     judged = judge_stated(float(np.sum((left / u_px) ** 2)), dof)
-    enlarged = judged.spread or 1.0
-    u_k1 = enlarged * u_px / float(np.linalg.norm(slope(k1)))
+    u_k1 = (judged.spread or 1.0) * u_px / float(np.linalg.norm(slope(k1)))
     lens = Lens(k1, centre, radius, u_k1, float(dof) if judged.spread else math.inf, camera)
     parts = np.split(left, np.cumsum([len(line) for line in lines])[:-1])
-    return BendFit(lens, tuple(off_chord(line) for line in lines), tuple(parts), enlarged)
+    return BendFit(lens, tuple(map(off_chord, lines)), tuple(parts), judged.spread or 1.0)
 
 
 def _require_lines(lines: Sequence[Array]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import textwrap
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -20,7 +21,7 @@ from saltus.notebook.edits import geometry as edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.ui.kit.scaling import scaled
-from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
+from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row, yielding
 from saltus.ui.scale.typed_row import TypedRow, spread_text, typed_length, value_text
 
 if TYPE_CHECKING:
@@ -29,6 +30,8 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.scale_tool import ScaleTool
 
+LETTERS = 20
+"""Names of lengths are cut so long in the list; those who hear the screen hear them whole."""
 TIMES = 5
 """So often both ends are placed again, unseen, to tell how well a person places them."""
 
@@ -67,7 +70,7 @@ class LengthPanel(Group):
 
     def _card(self) -> Card:
         card = Card(padding=10)
-        self._title, self._laid = label(_("Reference length"), "heading"), label("", "note")
+        self._title, self._laid = yielding(_("Reference length"), "heading"), label("", "note")
         self.remove = button(_("Remove"), self._remove, "link")
         card.column.addLayout(row(self._title, self.remove, stretch=1))
         card.add(self._laid)
@@ -263,7 +266,9 @@ class LengthPanel(Group):
             return
         percents = self._percents(take)
         for laid in ([take.reference] if take.reference is not None else []) + [*take.geometry.others]:
-            choose = button(reference_name(take, laid.id), partial(self._choose, laid.id), "link")
+            name = reference_name(take, laid.id)
+            short = textwrap.shorten(name, LETTERS, placeholder="…")
+            choose = button(short, partial(self._choose, laid.id), "link", name)
             self._all.addLayout(row(choose, label(percents.get(laid.id, ""), "note"), stretch=1))
 
     def _percents(self, take: Take) -> dict[str | None, str]:
