@@ -25,7 +25,10 @@ from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.derived.geometry_words import disagreement, next_check, reference_name, to_do
 from saltus.notebook.derived.trust import trust_of
 from saltus.notebook.edits import geometry as edits
+from saltus.notebook.edits import readings as reading_edits
+from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.geometry import Typed
+from saltus.notebook.readings import Reading
 from saltus.notebook.storage import as_text, parse, save
 
 LENS = Lens(-0.06, (320.0, 180.0), 367.0, 0.004, camera="lab")
@@ -210,3 +213,29 @@ def test_older_notebooks_have_no_geometry_and_keep_their_numbers(tmp_path, saltu
     assert told["unchecked"] == []
     assert "set a reference length" in told["warnings"][0]
     assert pytest.approx(1.96 * 2e-5, rel=1e-3) == plain_scale(0.002, 0.01, "t").U95
+
+
+def test_effects_on_a_motion_about_another_body_are_those_of_that_motion():
+    """A body that turns about another: offsets common to both fall out, and an angle does not know the scale."""
+    notebook, take_id, body_id, _segment = measured_take(40, noise_px=0.2, seed=5)
+    take = notebook.take(take_id)
+    t = np.arange(40) / 30
+    centre = take.bodies[0]
+    used = centre.readings.used
+    x, y = used.x + 60 * np.cos(2 * t), used.y - 60 * np.sin(2 * t)
+    notebook, other = reading_edits.add_body(notebook, take_id, "rim")
+    for frame in range(len(used.frame)):
+        reading = Reading(int(used.frame[frame]), float(x[frame]), float(y[frame]))
+        notebook = reading_edits.place_reading(notebook, take_id, other, reading)
+    notebook, turned = segment_edits.add_segment(
+        notebook, take_id, other, of=f"angle@{body_id}", frames=(0, 39), model="uniform-rotation"
+    )
+    notebook = segment_edits.choose_headline(notebook, take_id, turned)
+    take = notebook.take(take_id)
+    trust = trust_of(take)
+    assert float(trust.value) == pytest.approx(2.0, rel=0.02)
+    effects = {e.what: e.percent for e in (*trust.unchecked, *trust.checked)}
+    assert effects["reference"] == pytest.approx(0, abs=1e-9)
+    assert effects["plane"] == pytest.approx(0, abs=1e-9)
+    assert effects["clock"] == pytest.approx(100 * (1 - 1 / 1.003), rel=1e-3)
+    assert 0.1 < effects["perspective"] < 20

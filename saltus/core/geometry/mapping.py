@@ -18,10 +18,10 @@ from saltus.core import sources
 from saltus.core.geometry.axes import Axes
 from saltus.core.geometry.components import applied, by_component, chained
 from saltus.core.geometry.seen import Seen, laid
-from saltus.core.quantities import members
+from saltus.core.quantities import exact, members
 from saltus.core.quantity import Quantity, require_valid
 from saltus.core.shares import Single
-from saltus.core.units import METRE, PIXEL, Unit
+from saltus.core.units import METRE, ONE, PIXEL, Unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -199,6 +199,11 @@ class Mapping:
         rows = np.array([[c, s], [-s, c]])
         return np.asarray(rows * np.array([[1.0], [-1.0 if self.axes.y_down else 1.0]]))
 
+    @cached_property
+    def _whole(self) -> Array:
+        """What turns and scales places on the ground into the world, (2, 2)."""
+        return self.turned * (self._times * self._scale)
+
     @property
     def _angle(self) -> float:
         """The angle of the axes on the ground, which may be seen mirrored, rad."""
@@ -219,12 +224,13 @@ class Mapping:
         else:
             places, on_ground = straight * UP, np.diag(UP[:, 0])[:, :, None]
         by = on_ground if by is None else chained(on_ground, by)
-        by = chained(self.turned[:, :, None], by)
+        by = chained(self._whole[:, :, None], by)
         if by_k1 is not None:
-            by_k1 = self.turned @ applied(on_ground, by_k1)
+            by_k1 = applied(on_ground, by_k1)
             if self.ground is not None:
-                by_k1 = by_k1 + self.turned @ self.ground.by_lens(straight)
-        return _Step(straight, self.turned @ places, by, by_k1)
+                by_k1 += self.ground.by_lens(straight)
+            by_k1 = self._whole @ by_k1
+        return _Step(straight, self._whole @ places, by, by_k1)
 
     @cached_property
     def _origin(self) -> _Step:
@@ -254,7 +260,9 @@ class Mapping:
         step = self._followed(np.stack([seen.x, seen.y]))
         position = step.places - self._origin.places
         shared = self._shared(seen, step, position)
-        unit = METRE if self.ground is not None else PIXEL
+        for source, c in self._of_scale.items():
+            moved = position * c
+            shared[source] = shared[source] + moved if source in shared else moved
         out = []
         for axis in (0, 1):
             shares: dict[Source, Share] = {}
@@ -263,11 +271,17 @@ class Mapping:
                 c = step.by[axis, n] * u
                 shares |= members(position[axis], c, PIXEL, source, seen.frames).shares
             shares |= {source: Single(c[axis]) for source, c in shared.items() if c[axis].any()}
-            laid = Quantity(position[axis], unit, shares)
-            for factor in (self.scale, self.nearer):
-                laid = laid if factor is None else laid * factor
-            out.append(laid)
+            out.append(Quantity(position[axis], self.unit, shares))
         return out[0], out[1]
+
+    @cached_property
+    def _of_scale(self) -> dict[Source, float]:
+        """What is uncertain of scale and plane of the motion, by source: signed relative u, dimensionless."""
+        whole = exact(1.0)
+        for factor in (self.scale, self.nearer):
+            whole = whole if factor is None else whole * (factor / float(factor)).with_unit(ONE)
+        # a scale is one number: none of its sources is a family of readings
+        return {source: c for (source, _key), c in whole.signed_elements().items()}
 
     def _shared(self, seen: Seen, step: _Step, position: Array) -> dict[Source, Array]:
         """What several positions have in common but for the scale: sensitivity × u, (2, N) each."""
@@ -296,10 +310,9 @@ class Mapping:
         assert self.ground is not None
         at_origin: dict[Source, Array] = {}
         if self.axes.origin is not None:
-            at_origin = dict(self.ground.shared(self._origin.straight))
-        for source, moved in self.ground.shared(straight):
-            away = moved - at_origin[source] if at_origin else moved
-            found[source] = away if np.array_equal(self.turned, np.eye(2)) else self.turned @ away
+            at_origin = dict(self.ground.shared(self._origin.straight, self._whole))
+        for source, moved in self.ground.shared(straight, self._whole):
+            found[source] = np.subtract(moved, at_origin[source], out=moved) if at_origin else moved
 
     def place(self, x: float, y: float, frame: int = 0) -> tuple[Quantity, Quantity]:
         """Turn one place laid in the picture into a world position as unsure as axes and scale are.
@@ -337,8 +350,7 @@ class Mapping:
         seen : (2, N) ndarray
             px.
         """
-        by = self._times * self._scale * self._followed(seen).by
-        return np.broadcast_to(by, (2, 2, seen.shape[1]))
+        return np.broadcast_to(self._followed(seen).by, (2, 2, seen.shape[1]))
 
     @property
     def _scale(self) -> float:
@@ -358,7 +370,7 @@ class Mapping:
             px; x right, y down.
         """
         position = np.stack([np.asarray(x, dtype=float), np.asarray(y, dtype=float)])
-        laid = self.turned.T @ (position / (self._times * self._scale) + self._origin.places)
+        laid = self.turned.T @ ((position + self._origin.places) / (self._times * self._scale))
         straight = self.ground.picture(laid) if self.ground is not None else laid * UP
         if self.supposed is not None:
             straight = self.supposed.tilted(straight)

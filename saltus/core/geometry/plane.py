@@ -132,8 +132,8 @@ class Plane:
         """
         return projected_derivative(self._to_world, *projected(self._to_world, straight))
 
-    def shared(self, straight: Array) -> Shared:
-        """What places in the plane have in common: of each source, sensitivity × u, (2, N) m.
+    def shared(self, straight: Array, turned: Array) -> Shared:
+        """What places have in common: of each source, sensitivity × u, (2, N) m, fresh arrays.
 
         Four corners are two sources each, one along x and one along y of the picture; more points are the
         eight of their mapping.
@@ -142,16 +142,17 @@ class Plane:
         ----------
         straight : (2, N) ndarray
             px.
+        turned : (2, 2) ndarray
+            What turns places of the plane into the axes they are wanted in.
         """
         places, depth = projected(self._to_world, straight)
         found: Shared = []
         if self.u_px:
             named, ways = self._ways
-            found += zip(named, self._by_points(straight, places, depth, ways), strict=True)
+            found += zip(named, self._by_points(straight, places, depth, ways, turned), strict=True)
         for axis, u in enumerate(self.u_size):
             if u:
-                off = np.zeros_like(places)
-                off[axis] = places[axis] * u
+                off = np.outer(turned[:, axis] * u, places[axis])
                 found.append((sources.plane_size(self.take, AXES[axis]), off))
         return found
 
@@ -167,7 +168,7 @@ class Plane:
             return np.zeros_like(straight)
         moves = self.lens.straightened(by_component(self.seen))[2].T.reshape(-1)
         there = projected(self._to_world, straight)
-        return np.asarray(self._by_points(straight, *there, (self._pull @ moves)[None])[0])
+        return np.asarray(self._by_points(straight, *there, (self._pull @ moves)[None], np.eye(2))[0])
 
     @cached_property
     def _pull(self) -> Array:
@@ -204,17 +205,22 @@ class Plane:
         ways = (vectors[:, 1:] * np.sqrt(np.maximum(values[1:], 0.0))).T * self._sizes
         return tuple(sources.ground_points(self.take, n) for n in range(len(ways))), ways
 
-    def _by_points(self, straight: Array, places: Array, depth: Array, ways: Array) -> Array:
-        """By how much places move with changes (K, 9) of the mapping from the plane, (K, 2, N) m."""
+    def _by_points(self, straight: Array, places: Array, depth: Array, ways: Array, turned: Array) -> Array:
+        """By how much turned places move with changes (K, 9) of the mapping from the plane, (K, 2, N) m."""
         # d(A⁻¹) = −A⁻¹ dA A⁻¹; what is left of the scale of a homography falls out below
         scale = self._homography @ self._to_world
         inner = -self._to_world @ ways.reshape(-1, 3, 3) @ self._to_world / scale[2, 2]
-        over = inner.reshape(-1, 3)[:, :2] @ straight
-        over += inner.reshape(-1, 3)[:, 2:]
-        over = over.reshape(len(ways), 3, -1)
-        over /= depth
-        over[:, :2] -= places * over[:, 2:]
-        return np.asarray(over[:, :2])
+        inner[:, :2] = turned @ inner[:, :2]
+        over = np.stack([straight[0] / depth, straight[1] / depth, 1 / depth])
+        there = turned @ places
+        out = np.empty((len(ways), 2, len(depth)))
+        # one source after the other: what is worked on stays in the processor's cache
+        for way, moved in zip(inner, out, strict=True):
+            np.matmul(way[:2], over, out=moved)
+            beside = way[2] @ over
+            for axis in (0, 1):
+                moved[axis] -= there[axis] * beside
+        return out
 
     @property
     def residual_px(self) -> float | None:

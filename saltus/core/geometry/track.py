@@ -193,19 +193,21 @@ class Track:
         values, vectors = np.linalg.eigh(pull @ pull.T)
         return np.asarray((vectors * np.sqrt(np.maximum(values, 0.0))).T)
 
-    def shared(self, straight: Array) -> Shared:
-        """What places have in common: of each source, sensitivity × u, (2, N) m.
+    def shared(self, straight: Array, turned: Array) -> Shared:
+        """What places have in common: of each source, sensitivity × u, (2, N) m, fresh arrays.
 
         Parameters
         ----------
         straight : (2, N) ndarray
             px.
+        turned : (2, 2) ndarray
+            What turns places of the line into the axes they are wanted in.
         """
         if not (self.u_px or self.u_distance):
             return []
         tau = self._along(straight)
         return [
-            (sources.ground_points(self.take, n, track=True), np.stack([moved, np.zeros_like(moved)]))
+            (sources.ground_points(self.take, n, track=True), np.outer(turned[:, 0], moved))
             for n, moved in enumerate(self._by_parameters(tau, self._ways))
         ]
 

@@ -10,9 +10,11 @@ import numpy as np
 
 from saltus.core.motion.segment import SegmentFit
 from saltus.notebook.derived.geometry import geometry_of
-from saltus.notebook.derived.motion import BodyMotion, fit_of, headline, motion_by, segment_mask
+from saltus.notebook.derived.motion import fit_of, headline, motion_by, relative
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from saltus.core.geometry.mapping import Mapping
     from saltus.core.quantity import Quantity
     from saltus.notebook.model import Take
@@ -67,7 +69,10 @@ class HeadlineUnder:
         body = self.take.body(self.segment.body)
         if body is None:
             return None
-        motion = self._thinned(motion_by(self.take, body, mapping))
+        motion = motion_by(self.take, body, mapping, self._frames)
+        other = self.take.body(self.segment.of.partition("@")[2]) if "@" in self.segment.of else None
+        if other is not None:
+            motion = relative(motion, motion_by(self.take, other, mapping, self._frames))
         if len(motion.t) < FEWEST:
             return None
         if drift is not None:
@@ -80,15 +85,16 @@ class HeadlineUnder:
             return None
         return float(fit.leading[1])
 
-    def _thinned(self, motion: BodyMotion) -> BodyMotion:
-        assert self.segment is not None
-        chosen = np.flatnonzero(segment_mask(motion, self.segment))
-        if len(chosen) > MOST:
-            chosen = chosen[np.unique(np.linspace(0, len(chosen) - 1, MOST).astype(int))]
-        return BodyMotion(
-            motion.frames[chosen], motion.t[chosen], motion.x[chosen], motion.y[chosen],
-            motion.followed[chosen],
-        )  # fmt: skip
+    @cached_property
+    def _frames(self) -> NDArray[np.int64]:
+        """Frames of the segment that tell enough, evenly taken."""
+        body = self.take.body(self.segment.body) if self.segment is not None else None
+        if body is None or self.segment is None:
+            return np.zeros(0, dtype=np.int64)
+        frames = body.readings.used.frame
+        frames = frames[(frames >= self.segment.first) & (frames <= self.segment.last)]
+        chosen = np.unique(np.linspace(0, len(frames) - 1, min(MOST, len(frames))).astype(int))
+        return np.asarray(frames[chosen])
 
     @cached_property
     def now(self) -> float | None:

@@ -148,7 +148,11 @@ def motion_in(take: Take, body: Body, of: str) -> BodyMotion:
 
 @remembered
 def _seen_from(take: Take, body: Body, other: Body) -> BodyMotion:
-    motion, there = body_motion(take, body), body_motion(take, other)
+    return relative(body_motion(take, body), body_motion(take, other))
+
+
+def relative(motion: BodyMotion, there: BodyMotion) -> BodyMotion:
+    """A motion as seen from another body, in the frames in which both were read."""
     frames, i, j = np.intersect1d(motion.frames, there.frames, return_indices=True)
     x, y = motion.x[i] - there.x[j], motion.y[i] - there.y[j]
     return BodyMotion(frames, motion.t[i], x, y, motion.followed[i] | there.followed[j])
@@ -164,14 +168,18 @@ def body_motion(take: Take, body: Body) -> BodyMotion:
     return motion_by(take, body, mapping_of(take))
 
 
-def motion_by(take: Take, body: Body, mapping: Mapping) -> BodyMotion:
-    """World positions of a body as another way into the world would have them.
+def motion_by(
+    take: Take, body: Body, mapping: Mapping, frames: NDArray[np.int64] | None = None
+) -> BodyMotion:
+    """World positions of a body as another way into the world would have them, in some frames or in all.
 
     A place that the way does not lead to, such as one behind the horizon of a plane, is left out.
     """
     columns = body.readings.used
     if take.timing.repeats_left_out:
         columns = columns.only(~np.isin(columns.frame, take.facts.duplicates))
+    if frames is not None:
+        columns = columns.only(np.isin(columns.frame, frames))
     there = mapping.reaches(np.stack([columns.x, columns.y]))
     if not there.all():
         columns = columns.only(there)
