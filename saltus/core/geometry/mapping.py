@@ -20,7 +20,7 @@ from saltus.core.geometry.components import applied, by_component, chained
 from saltus.core.geometry.seen import Seen, laid
 from saltus.core.quantities import exact, members
 from saltus.core.quantity import Quantity, require_valid
-from saltus.core.shares import Single
+from saltus.core.shares import Elements, Single
 from saltus.core.units import METRE, ONE, PIXEL, Unit
 
 if TYPE_CHECKING:
@@ -101,7 +101,7 @@ class Mapping:
         """World lengths per px, m/px or 1; of a ground seen at an angle in the middle of its points."""
         if self.ground is None:
             return float(self.scale) if self.scale is not None else 1.0
-        by = self.ground.derivative(self.ground.straight.mean(axis=1)[:, None])[:, :, 0]
+        by = self.ground.derivative(self.ground.straight.mean(axis=1)[:, None], np.eye(2))[:, :, 0]
         return self._times * math.sqrt(abs(float(np.linalg.det(by))))
 
     @property
@@ -220,16 +220,14 @@ class Mapping:
             by = turn if by is None else chained(turn, by)
             by_k1 = None if by_k1 is None else applied(turn, by_k1)
         if self.ground is not None:
-            places, on_ground = self.ground.places(straight), self.ground.derivative(straight)
+            places, on_ground = self.ground.places(straight), self.ground.derivative(straight, self._whole)
         else:
-            places, on_ground = straight * UP, np.diag(UP[:, 0])[:, :, None]
+            places, on_ground = straight * UP, (self._whole * UP[:, 0])[:, :, None]
         by = on_ground if by is None else chained(on_ground, by)
-        by = chained(self._whole[:, :, None], by)
         if by_k1 is not None:
             by_k1 = applied(on_ground, by_k1)
             if self.ground is not None:
-                by_k1 += self.ground.by_lens(straight)
-            by_k1 = self._whole @ by_k1
+                by_k1 += self._whole @ self.ground.by_lens(straight)
         return _Step(straight, self._whole @ places, by, by_k1)
 
     @cached_property
@@ -263,13 +261,17 @@ class Mapping:
         for source, c in self._of_scale.items():
             moved = position * c
             shared[source] = shared[source] + moved if source in shared else moved
-        out = []
+        out, rows = [], np.arange(len(seen.x))
         for axis in (0, 1):
             shares: dict[Source, Share] = {}
             for n, u in enumerate((seen.u_x, seen.u_y)):
                 source = sources.reading(self.take, seen.body, PICTURE[n])
                 c = step.by[axis, n] * u
-                shares |= members(position[axis], c, PIXEL, source, seen.frames).shares
+                # rows and keys are the same for all four: they are kept once
+                if c.all():
+                    shares[source] = Elements(rows, seen.frames, c)
+                else:
+                    shares |= members(position[axis], c, PIXEL, source, seen.frames).shares
             shares |= {source: Single(c[axis]) for source, c in shared.items() if c[axis].any()}
             out.append(Quantity(position[axis], self.unit, shares))
         return out[0], out[1]

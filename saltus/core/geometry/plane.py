@@ -122,15 +122,19 @@ class Plane:
         """
         return projected(self._homography, world)[0]
 
-    def derivative(self, straight: Array) -> Array:
-        """By how much places in the plane move with those in the straightened picture, (2, 2, N) m/px.
+    def derivative(self, straight: Array, turned: Array) -> Array:
+        """By how much places, turned, move with those in the straightened picture, (2, 2, N) m/px.
 
         Parameters
         ----------
         straight : (2, N) ndarray
             px.
+        turned : (2, 2) ndarray
+            What turns places of the plane into the axes they are wanted in.
         """
-        return projected_derivative(self._to_world, *projected(self._to_world, straight))
+        whole = self._to_world.copy()
+        whole[:2] = turned @ whole[:2]
+        return projected_derivative(whole, *projected(whole, straight))
 
     def shared(self, straight: Array, turned: Array) -> Shared:
         """What places have in common: of each source, sensitivity × u, (2, N) m, fresh arrays.
@@ -233,7 +237,9 @@ class Plane:
     @property
     def upright(self) -> bool:
         """Whether its y lies anticlockwise of its x as seen; else it is seen mirrored."""
-        return bool(np.linalg.det(self.derivative(self.straight.mean(axis=1)[:, None])[:, :, 0]) < 0)
+        return bool(
+            np.linalg.det(self.derivative(self.straight.mean(axis=1)[:, None], np.eye(2))[:, :, 0]) < 0
+        )
 
 
 def _from_world(world: Array, straight: Array) -> Array:

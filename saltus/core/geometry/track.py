@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core import sources
-from saltus.core.geometry.components import by_component
+from saltus.core.geometry.components import by_component, chained
 from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.geometry.plane import HORIZON
 from saltus.core.sentences import say
@@ -168,19 +168,22 @@ class Track:
         up = world[1] / self._slope(tau)
         return np.asarray(self._line[0][:, None] + np.outer(self._line[1], tau) + np.outer(self._across, up))
 
-    def derivative(self, straight: Array) -> Array:
-        """By how much places move with those in the straightened picture, (2, 2, N) m/px.
+    def derivative(self, straight: Array, turned: Array) -> Array:
+        """By how much places, turned, move with those in the straightened picture, (2, 2, N) m/px.
 
         Parameters
         ----------
         straight : (2, N) ndarray
             px.
+        turned : (2, 2) ndarray
+            What turns places of the line into the axes they are wanted in.
         """
         tau = self._along(straight)
         slope = self._slope(tau)
         steeper = -2 * self._parameters[2] * slope / self._depth(tau) * self._off(straight)
         along, across = self._line[1][:, None], self._across[:, None]
-        return np.stack([slope * along, slope * across + steeper * along])
+        by = np.stack([slope * along, slope * across + steeper * along])
+        return chained(turned[:, :, None], by)
 
     @cached_property
     def _ways(self) -> Array:
