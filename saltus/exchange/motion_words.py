@@ -48,6 +48,13 @@ def coordinate_words(of: str, take: Take | None = None) -> str:
     if other is not None:
         words = _("angle about {body}") if kind == "angle" else _("distance from {body}")
         return words.format(body=other.name)
+    placed = take.axes if take is not None else None
+    if placed is not None and kind == "y":
+        return _("along y, positive down") if placed.y_down else _("along y, positive up")
+    if placed is not None and kind == "x" and placed.by == "path":
+        return _("along x, positive along the motion")
+    if placed is not None and kind == "angle" and placed.y_down:
+        return _("angle about the origin, clockwise")
     return {
         "x": _("along x"),
         "y": _("along y"),

@@ -14,6 +14,7 @@ from saltus.commands.tabular.results_json import results_json
 from saltus.commands.tabular.segment_table import fit_table
 from saltus.exchange.geometry_charts import edge_bend, lengths_compared, scale_along
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
+from saltus.exchange.motion_words import coordinate_words
 from saltus.exchange.picture_marks import gate_lines
 from saltus.exchange.scale_words import axes_words, scale_words, unchecked_words
 from saltus.exchange.sheet import describe
@@ -127,6 +128,12 @@ def test_the_sheet_says_how_the_scale_came_about_and_what_nobody_checked(taken, 
     assert "bend of the lens" in told["lens"]
     assert "changes lengths by −2.0 %" in told["offset"]
     assert "Positive y points down" in axes_words(dict(variants(notebook, take_id))["down"].take(take_id))
+    signs = [coordinate_words(of, notebook.take(take_id)) for of in ("y", "angle")]
+    assert signs == ["along y, positive up", "angle about the origin"]
+    down = edits.direct_by_path(edits.positive_down(notebook, take_id, True), take_id, 3.0, 0.1).take(take_id)
+    assert coordinate_words("x", down) == "along x, positive along the motion"
+    assert coordinate_words("y", down) == "along y, positive down"
+    assert coordinate_words("angle", down).endswith("clockwise")
     take = askew.takes[0]
     method = " ".join(describe(askew, take).method)
     assert "in the plane, by two places" in method
