@@ -43,6 +43,7 @@ say = Sentences(
         "advice.turning-axes-twice-well": "Turning the axes twice as well",
         "advice.reading-all-frames-here": "Reading all {there} frames here, not {used}",
         # derived, geometry
+        "geometry.direction-together": "The two places of the direction lie on each other: drag them apart.",
         "geometry.beyond-picture": "An end of this length lies outside the picture: drag it to its mark.",
         "geometry.first-reference": "Reference length",
         "geometry.reference-number": "Reference {number}",

@@ -118,6 +118,12 @@ def test_an_end_cannot_be_left_outside_the_picture(stage, shown, click, qtbot):
     click(stage.view, (240, 100), (280, 100), (330, 100))
     assert desk.take.reference == before
     assert any("outside the picture" in words for words in said)
+    stage.take_up("points")
+    click(stage.view, (40, 30), (100, 30), (160, 30))
+    line = desk.take.axes.line
+    click(stage.view, (160, 30), (100, 30), (40, 30))
+    assert desk.take.axes.line == line
+    assert any("direction lie on each other" in words for words in said)
 
 
 def test_a_second_rule_is_chosen_typed_moved_and_removed(stage, shown, click, qtbot):
@@ -142,6 +148,14 @@ def test_a_second_rule_is_chosen_typed_moved_and_removed(stage, shown, click, qt
     assert desk.take.geometry.others[0].end[0] == pytest.approx(150, abs=1.5)
     typed(qtbot, stage.lengths.nearer.value, "-2 cm")
     assert desk.take.geometry.others[0].nearer.value == -2
+    alone = float(mapping_of(desk.take).scale)
+    stage.lengths.with_motion.click()
+    assert desk.take.geometry.others[0].with_motion
+    assert not stage.lengths.nearer.isVisible()
+    ends = desk.take.geometry.others[0]
+    seen = np.hypot(ends.end[0] - ends.start[0], ends.end[1] - ends.start[1])
+    assert float(mapping_of(desk.take).scale) == pytest.approx(0.5 / seen)
+    assert float(mapping_of(desk.take).scale) != alone
     stage.lengths._choose(None)
     stage.lengths.remove.click()
     assert desk.take.reference.length.value == 0.5

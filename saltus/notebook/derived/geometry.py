@@ -175,6 +175,9 @@ def geometry_of(take: Take) -> LaidGeometry:
         except GeometryError as error:
             problems["scale"] = str(error)
     base = replace(base, axes=_axes(take, base))
+    line = take.axes.line if take.axes is not None else None
+    if line is not None and math.dist(*line) < 1.0:
+        problems["axes"] = say("geometry.direction-together")
     if ground is not None and by_distance is None:
         by_distance = _distance_over(base, references, set_up, problems)
     mapping = _in_motion(take, base, found, by_distance, problems)

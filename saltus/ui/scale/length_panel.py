@@ -8,7 +8,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtWidgets import QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
 
 from saltus.core.statement import to_figures
 from saltus.core.units import PIXEL
@@ -20,6 +20,7 @@ from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.edits import geometry as edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.ui.kit.choices import tick
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row, yielding
 from saltus.ui.scale.typed_row import TypedRow, spread_text, typed_length, value_text
@@ -100,6 +101,9 @@ class LengthPanel(Group):
         )
         self.nearer.typed.connect(lambda typed: self._change(nearer=typed))
         card.add(self.nearer)
+        self.with_motion = QCheckBox(_("Lies in the plane of the motion"))
+        self.with_motion.clicked.connect(lambda on: self._change(with_motion=on))
+        card.add(self.with_motion)
         self.wrong = label("", "warn", wrap=True)
         self.wrong.hide()
         card.add(self.wrong)
@@ -229,7 +233,9 @@ class LengthPanel(Group):
         for field in (self.length, self.spread, self.ends, self.rule):
             field.setEnabled(laid is not None)
         several = take is not None and bool(take.geometry.others)
-        self.nearer.setVisible(several)
+        self.with_motion.setVisible(several and laid is not None and not laid.check)
+        tick(self.with_motion, laid is not None and laid.with_motion)
+        self.nearer.setVisible(several and not (laid is not None and laid.with_motion))
         self.again.setEnabled(laid is not None)
         if self._tool.mode != "again":
             self.blind.setText(self._pointing_words(laid))
