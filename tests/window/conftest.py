@@ -94,6 +94,14 @@ def shown(window, clip, clip_notebook, qtbot):
 
 
 @pytest.fixture
+def stage(shown, qtbot):
+    """The Scale stage, open on the clip."""
+    shown.go_to("scale")
+    qtbot.waitUntil(shown.scale.view.ready)
+    return shown.scale
+
+
+@pytest.fixture
 def click(qtbot):
     """Click, or drag from place to place, on a picture view in picture coordinates."""
 

@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
+from typing_in import typed
 
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.edits import geometry as edits
@@ -14,23 +15,6 @@ from saltus.simulate.demo import demo_notebook
 from saltus.ui.picture.laid_handles import handles_of
 
 KEY = Qt.Key
-
-
-@pytest.fixture
-def stage(shown, qtbot):
-    """The Scale stage, open on the clip."""
-    shown.go_to("scale")
-    qtbot.waitUntil(shown.scale.view.ready)
-    return shown.scale
-
-
-def typed(qtbot, field, text):
-    """Type into a field as a person does."""
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClick(field, KEY.Key_Delete)
-    qtbot.keyClicks(field, text)
-    qtbot.keyClick(field, KEY.Key_Return)
 
 
 def shown_frame(desk, grey):

@@ -2,6 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
+from typing_in import typed
 
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.edits import geometry as geometry_edits
@@ -13,14 +14,6 @@ KEY = Qt.Key
 
 
 @pytest.fixture
-def stage(shown, qtbot):
-    """The Scale stage, open on the clip."""
-    shown.go_to("scale")
-    qtbot.waitUntil(shown.scale.view.ready)
-    return shown.scale
-
-
-@pytest.fixture
 def askew(shown, qtbot):
     """The Scale stage on the puck that was filmed askew."""
     shown.desk.start(demo_notebook("askew"))
@@ -28,15 +21,6 @@ def askew(shown, qtbot):
     shown.go_to("scale")
     qtbot.waitUntil(shown.scale.view.ready)
     return shown.scale
-
-
-def typed(qtbot, field, text):
-    """Type into a field as a person does."""
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClick(field, KEY.Key_Delete)
-    qtbot.keyClicks(field, text)
-    qtbot.keyClick(field, KEY.Key_Return)
 
 
 def test_a_plane_is_clicked_typed_corrected_and_refused(stage, shown, click, qtbot):

@@ -4,27 +4,11 @@ import math
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt
+from typing_in import typed
 
 from saltus.notebook.derived.geometry import mapping_of
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
-
-
-@pytest.fixture
-def stage(shown, qtbot):
-    """The Scale stage, open on the clip."""
-    shown.go_to("scale")
-    qtbot.waitUntil(shown.scale.view.ready)
-    return shown.scale
-
-
-def typed(qtbot, field, text):
-    """Type into a field as a person does."""
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClick(field, KEY.Key_Delete)
-    qtbot.keyClicks(field, text)
-    qtbot.keyClick(field, KEY.Key_Return)
 
 
 def test_a_length_is_laid_typed_and_corrected(stage, shown, click, qtbot):

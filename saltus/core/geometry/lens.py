@@ -12,8 +12,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.geometry.components import by_component
+from saltus.core.geometry.geometry_error import GeometryError
+from saltus.core.sentences import say
+
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
+    from numpy.typing import ArrayLike, NDArray
 
     Array = NDArray[np.float64]
 
@@ -144,6 +148,33 @@ class Lens:
             # past its turning radius the model would fold the picture back
             square = np.minimum(square, -1 / (3 * self.k1))
         return np.asarray(away * (1 + self.k1 * square) + np.array(self.centre)[:, None])
+
+
+def straight_marks(marks: ArrayLike, lens: Lens | None) -> Array:
+    """Marks as they would be seen without the bend of a lens.
+
+    Parameters
+    ----------
+    marks : (P, 2) array_like
+        As filmed, px.
+    lens : Lens or None
+
+    Returns
+    -------
+    (2, P) ndarray
+        px.
+
+    Raises
+    ------
+    GeometryError
+        If one lies where the lens shows nothing.
+    """
+    seen = by_component(marks)
+    if lens is None:
+        return seen
+    if not lens.reaches(seen).all():
+        raise GeometryError(say("plane.corner-beyond-lens"))
+    return lens.straight(seen)
 
 
 def _ratio(straight: Array, bent: Array) -> Array:

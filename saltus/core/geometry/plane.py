@@ -15,6 +15,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.geometry.components import by_component, projected, projected_derivative
 from saltus.core.geometry.geometry_error import GeometryError
+from saltus.core.geometry.lens import straight_marks
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -73,12 +74,7 @@ class Plane:
     @cached_property
     def straight(self) -> Array:
         """Its points without the bend of the lens, (2, P) px."""
-        seen = by_component(self.seen)
-        if self.lens is None:
-            return seen
-        if not self.lens.reaches(seen).all():
-            raise GeometryError(say("plane.corner-beyond-lens"))
-        return self.lens.straight(seen)
+        return straight_marks(self.seen, self.lens)
 
     @cached_property
     def _to_world(self) -> Array:

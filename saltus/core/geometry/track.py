@@ -15,6 +15,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.geometry.components import by_component, chained
 from saltus.core.geometry.geometry_error import GeometryError
+from saltus.core.geometry.lens import straight_marks
 from saltus.core.geometry.plane import HORIZON
 from saltus.core.sentences import say
 
@@ -76,12 +77,7 @@ class Track:
     @cached_property
     def straight(self) -> Array:
         """Its marks without the bend of the lens, (2, M) px."""
-        seen = by_component(self.seen)
-        if self.lens is None:
-            return seen
-        if not self.lens.reaches(seen).all():
-            raise GeometryError(say("plane.corner-beyond-lens"))
-        return self.lens.straight(seen)
+        return straight_marks(self.seen, self.lens)
 
     @cached_property
     def _line(self) -> tuple[Array, Array]:
