@@ -65,6 +65,13 @@ def coordinate_words(of: str, take: Take | None = None) -> str:
     }[kind]
 
 
+def coordinate_choice(of: str, take: Take | None) -> str:
+    """The same in a list of coordinates, where an arrow says which way y is positive."""
+    if of != "y" or take is None or take.axes is None:
+        return coordinate_words(of, take if "@" in of else None)
+    return _("along y ↓") if take.axes.y_down else _("along y ↑")
+
+
 def coordinates_of(take: Take | None, body: Body | None) -> list[str]:
     """The coordinates a body can be looked at in; about each other body too."""
     others = [b.id for b in take.bodies if b is not body] if take is not None and body is not None else []

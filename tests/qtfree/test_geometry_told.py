@@ -14,7 +14,7 @@ from saltus.commands.tabular.results_json import results_json
 from saltus.commands.tabular.segment_table import fit_table
 from saltus.exchange.geometry_charts import edge_bend, lengths_compared, scale_along
 from saltus.exchange.motion_table import motion_of_take, readings_of_take
-from saltus.exchange.motion_words import coordinate_words
+from saltus.exchange.motion_words import coordinate_choice, coordinate_words
 from saltus.exchange.picture_marks import gate_lines
 from saltus.exchange.scale_words import axes_words, scale_words, unchecked_words
 from saltus.exchange.sheet import describe
@@ -134,6 +134,8 @@ def test_the_sheet_says_how_the_scale_came_about_and_what_nobody_checked(taken, 
     assert coordinate_words("x", down) == "along x, positive along the motion"
     assert coordinate_words("y", down) == "along y, positive down"
     assert coordinate_words("angle", down).endswith("clockwise")
+    listed = [coordinate_choice("y", t) for t in (down, notebook.take(take_id), None)]
+    assert listed == ["along y ↓", "along y ↑", "along y"]
     take = askew.takes[0]
     method = " ".join(describe(askew, take).method)
     assert "in the plane, by two places" in method

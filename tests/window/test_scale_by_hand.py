@@ -127,6 +127,8 @@ def test_a_second_rule_is_chosen_typed_moved_and_removed(stage, shown, click, qt
     assert len(causes) == 1
     stage.lengths._choose(None)
     assert stage.lengths.length.text() == "1.000 m"
+    title = stage.lengths._title
+    assert title.width() >= title.sizeHint().width() > 60
     stage.lengths._choose(other.id)
     click(stage.view, (140, 150), (143, 152), (150, 152))
     assert desk.take.geometry.others[0].end[0] == pytest.approx(150, abs=1.5)

@@ -12,7 +12,7 @@ from saltus.core.motion.segment import NoFit
 from saltus.core.progress import Progress, Steps
 from saltus.core.wording import _, plural
 from saltus.exchange.motion_words import (
-    coordinate_words,
+    coordinate_choice,
     coordinates_of,
     families,
     point_words,
@@ -287,7 +287,7 @@ class MotionStage(Stage):
         known = coordinates_of(take, body)
         if self.lanes.axis not in known:
             self.lanes.axis = "x"
-        fill(self._axis, [(coordinate_words(of, take), of) for of in known], self.lanes.axis)
+        fill(self._axis, [(coordinate_choice(of, take), of) for of in known], self.lanes.axis)
         self._window.show_for(take, body, self.lanes.axis, self.lanes.fit_window)
         self._proposing.setVisible(body is not None and self.mode == "segment")
         if self.mode == "segment":

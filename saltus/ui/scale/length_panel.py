@@ -22,7 +22,7 @@ from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.ui.kit.choices import tick
 from saltus.ui.kit.scaling import scaled
-from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row, yielding
+from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
 from saltus.ui.scale.typed_row import TypedRow, spread_text, typed_length, value_text
 
 if TYPE_CHECKING:
@@ -71,7 +71,7 @@ class LengthPanel(Group):
 
     def _card(self) -> Card:
         card = Card(padding=10)
-        self._title, self._laid = yielding(_("Reference length"), "heading"), label("", "note")
+        self._title, self._laid = label(_("Reference length"), "heading"), label("", "note")
         self.remove = button(_("Remove"), self._remove, "link")
         card.column.addLayout(row(self._title, self.remove, stretch=1))
         card.add(self._laid)
@@ -215,9 +215,10 @@ class LengthPanel(Group):
     def show_take(self, take: Take | None) -> None:
         """Show the lengths of a take."""
         laid = self.in_hand(take)
-        self._title.setText(
-            reference_name(take, laid.id) if take is not None and laid is not None else _("Reference length")
-        )
+        name = _("Reference length")
+        if take is not None and laid is not None:
+            name = reference_name(take, laid.id)
+        self._title.setText(textwrap.shorten(name, LETTERS, placeholder="…"))
         self.remove.setVisible(laid is not None)
         self._laid.setText(
             _("{n:.1f} px long in frame {frame}").format(n=math.dist(laid.start, laid.end), frame=laid.frame)
