@@ -84,6 +84,29 @@ say = Sentences(
         "reference.end-beyond": "An end of the length has no place in the plane: drag it nearer.",
         "reference.no-length": "The reference length must be longer than zero.",
         "reference.ends-together": "The two ends of the reference length lie on each other: drag them apart.",
+        # geometry, camera that moves
+        "camera.too-few-frames": "“{name}” stands for what does not move, but is read in one frame at most: read or follow it in every frame you use.",
+        "camera.never-together": "The fixed points are never read in the same frame twice: read or follow each in every frame you use.",
+        "camera.points-together": "The fixed points lie within {px:g} px of each other: choose another one farther away, or use one only.",
+        "camera.points-move": "“{name}” moves against the other fixed points, by {px:.0f} px in frame {frame}: does it stand still? Read it again there, or use the others only.",
+        "camera.two-points-move": "The two fixed points move against each other, by {px:.0f} px in frame {frame}: one of them does not stand still, was read wrongly there, or the camera zooms; say so, or use one only.",
+        "camera.bare-background": "There is too little in the background to hold on to: read one or two fixed points instead.",
+        "camera.background-lost": "The background of the first frame is not recognised in any other: read one or two fixed points instead.",
+        # geometry, circle and angle
+        "circle.three-points": "A circle needs three points at least: click further ones on its rim.",
+        "circle.on-a-line": "These points lie on a line as far as can be told: a circle needs points round more of its rim.",
+        "angle.no-arm": "An arm of the angle has no length: drag its end away from the vertex.",
+        # geometry, filmed scales
+        "divisions.two-needed": "A scale needs two known divisions at least: click one and type what stands there.",
+        "divisions.same-value": "Two divisions have the same value: type what stands at each.",
+        "divisions.together": "Two divisions lie on each other: drag them apart.",
+        "divisions.off-the-line": "The divisions do not lie on a straight line: drag each to its mark, or say that the scale is round.",
+        "divisions.out-of-order": "The values do not go in the order of their divisions: look which is typed where.",
+        "divisions.uneven": "One division is far from where the others have it: look at its value and its place.",
+        "dial.middle-or-third": "A dial needs three divisions, or two and the middle about which its pointer turns.",
+        "dial.not-on-a-circle": "The divisions do not lie on a circle: drag each to its mark, and film the dial square-on.",
+        # repeat check
+        "check.too-few": "Read at least {n} frames again: fewer say nothing of how well you read.",
         # instruments
         "instruments.nothing-weighed": "At least one thing must have been weighed.",
         "quantity.negative-uncertainty": "An uncertainty must be zero or a positive number.",

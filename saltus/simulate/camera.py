@@ -25,23 +25,28 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.simulate.scenes import Scene
+    from saltus.simulate.view import View
 
 
 def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
     """Render the frames of a scene, (H, W, 3) uint8 RGB each; the exposure is centred on the frame time."""
-    background = scene.view.pictured(scene.background())
+    canvas = scene.background()
+    still = scene.view_at(0.0).pose is None
+    background = scene.view.pictured(canvas)
     nearer = scene.settings["nearer"]
     noise = np.random.default_rng(int(scene.settings["seed"]))
     exposure = scene.settings["exposure"]
     for t in shots_of(scene).taken:
-        ends = scene.in_picture(scene.path(np.array([t - exposure / 2, t + exposure / 2])), nearer=nearer)
+        view = scene.view_at(float(t))
+        edges = np.array([t - exposure / 2, t + exposure / 2])
+        ends = scene.in_picture(scene.path(edges), nearer=nearer, t=edges)
         moments = max(1, math.ceil(2 * float(np.linalg.norm(ends[1] - ends[0]))))
         when = t + exposure * ((np.arange(moments) + 0.5) / moments - 0.5)
-        places = scene.in_picture(scene.path(when), nearer=nearer)
-        picture = background.copy()
+        places = scene.in_picture(scene.path(when), nearer=nearer, t=when)
+        picture = background.copy() if still else view.pictured(canvas)
         if scene.pivot is not None:
-            paint_thread(picture, _seen(scene, scene.pivot, nearer), places.mean(axis=0))
-        grown = scene.view.grown(scene.flat(scene.path(np.array([t])))[0], nearer=nearer)
+            paint_thread(picture, _seen(view, scene.pivot, nearer), places.mean(axis=0))
+        grown = view.grown(scene.flat(scene.path(np.array([t])))[0], nearer=nearer)
         body = scene.body if grown == 1 else replace(scene.body, radius_px=scene.body.radius_px * grown)
         paint_disc(picture, body, places)
         if scene.settings["noise"]:
@@ -51,9 +56,9 @@ def pictures(scene: Scene) -> Iterator[NDArray[np.uint8]]:
         yield np.asarray(cv2.add(picture, 0.0, dtype=cv2.CV_8U), dtype=np.uint8)
 
 
-def _seen(scene: Scene, place: tuple[float, float], nearer: float = 0.0) -> tuple[float, float]:
+def _seen(view: View, place: tuple[float, float], nearer: float = 0.0) -> tuple[float, float]:
     """Where a place of the square-on picture is seen, px."""
-    x, y = scene.view.seen(np.array([place]), nearer=nearer)[0]
+    x, y = view.seen(np.array([place]), nearer=nearer)[0]
     return float(x), float(y)
 
 
@@ -88,9 +93,10 @@ def truth_of(scene: Scene) -> dict[str, Any]:
     shots = shots_of(scene)
     t = shots.taken
     world = scene.path(t)
-    picture = scene.in_picture(world, nearer=scene.settings["nearer"])
-    start, end, length = scene.reference
-    start, end = (_seen(scene, place) for place in (start, end))
+    picture = scene.in_picture(world, nearer=scene.settings["nearer"], t=t)
+    *ends, length = scene.reference
+    start, end = (_seen(scene.view, place) for place in ends)
+    fixed = np.array([[_seen(scene.view_at(float(when)), place) for when in t] for place in ends])
     return {
         "scene": scene.name,
         "settings": scene.settings,
@@ -102,10 +108,11 @@ def truth_of(scene: Scene) -> dict[str, Any]:
         "events": {name: list(times) for name, times in scene.events.items()},
         "m_per_px": scene.m_per_px,
         "axes": {
-            "origin_px": list(_seen(scene, scene.axes_origin)),
+            "origin_px": list(_seen(scene.view, scene.axes_origin)),
             "angle_deg": math.degrees(scene.axes_angle),
         },
         "view": _view_truth(scene),
+        "fixed": [{"x_px": p[:, 0].tolist(), "y_px": p[:, 1].tolist()} for p in fixed],
         "reference": {"start_px": list(start), "end_px": list(end), "length_m": length},
         "bodies": {
             scene.body.name: {

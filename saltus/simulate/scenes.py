@@ -13,6 +13,7 @@ import numpy as np
 
 from saltus.core.wording import _
 from saltus.simulate.bodies import Disc
+from saltus.simulate.hand_held import HELD, HELD_LIMITS, pose_of
 from saltus.simulate.texture import averaged_down, dusk, lay, polygon, rule, wood
 from saltus.simulate.view import LIMITS, VIEW, View
 
@@ -25,23 +26,27 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
     Point = tuple[float, float]
 
-CAMERA: dict[str, float] = {
-    "width": 1280,
-    "height": 720,
-    "rate": 60,
-    "noise": 2.0,
-    "exposure": 0.002,
-    "crf": 20,
-    "group": 30,
-    "seed": 1,
-    "jitter": 0.0,
-    "missing": 0,
-    "repeat_every": 0,
-    "play_rate": 0.0,
-    "sound": 0,
-    "microphone": 0.0,
-    "warm": 20.0,
-} | VIEW
+CAMERA: dict[str, float] = (
+    {
+        "width": 1280,
+        "height": 720,
+        "rate": 60,
+        "noise": 2.0,
+        "exposure": 0.002,
+        "crf": 20,
+        "group": 30,
+        "seed": 1,
+        "jitter": 0.0,
+        "missing": 0,
+        "repeat_every": 0,
+        "play_rate": 0.0,
+        "sound": 0,
+        "microphone": 0.0,
+        "warm": 20.0,
+    }
+    | VIEW
+    | HELD
+)
 """Settings every scene has: px, px, frames/s, grey levels, s, encoder quality, frames per group, seed; how
 late a frame may come, s, how many are lost, every which is shown twice, at what rate it plays (0: as taken),
 whether there is sound, how far the microphone stands, m, and how warm the air is, °C."""
@@ -104,9 +109,16 @@ class Scene:
     sounds: tuple[float, ...] = ()
     rectangle: tuple[tuple[Point, ...], Point] | None = None
 
-    def in_picture(self, positions: Array, *, nearer: float = 0.0) -> Array:
-        """Positions along the axes (K, 2), m, nearer than the plane by ``nearer``, m, in the picture, px."""
-        return self.view.seen(self.flat(positions), nearer=nearer)
+    def in_picture(self, positions: Array, *, nearer: float = 0.0, t: Array | None = None) -> Array:
+        """Positions along the axes (K, 2), m, nearer than the plane by ``nearer``, m, in the picture, px.
+
+        ``t``: when each is seen, (K,) s, by a camera that does not stand still; 0 by default.
+        """
+        flat = self.flat(positions)
+        if t is None or not any(self.settings[k] for k in HELD):
+            return self.view.seen(flat, nearer=nearer)
+        seen = [self.view_at(float(when)).seen(flat[n : n + 1], nearer=nearer) for n, when in enumerate(t)]
+        return np.concatenate(seen)
 
     def flat(self, positions: Array) -> Array:
         """Positions along the axes (K, 2), m, in px of a picture taken square-on."""
@@ -116,8 +128,13 @@ class Scene:
 
     @property
     def view(self) -> View:
-        """How the camera looks at it."""
-        return View(int(self.settings["width"]), int(self.settings["height"]), self.m_per_px, self.settings)
+        """How the camera looks at it, at first."""
+        return self.view_at(0.0)
+
+    def view_at(self, t: float) -> View:
+        """How the camera looks at it at a time, s."""
+        width, height = int(self.settings["width"]), int(self.settings["height"])
+        return View(width, height, self.m_per_px, self.settings, pose_of(self.settings, t))
 
     def times(self) -> Array:
         """Frame times, s, from the rate and the duration."""
@@ -325,27 +342,31 @@ _OWN: dict[str, tuple[Callable[[dict[str, float]], Scene], dict[str, float]]] = 
     ),
 }
 SCENES = tuple(_OWN)
-_LIMITS = {
-    "width": (64, 4096),
-    "height": (64, 4096),
-    "rate": (1, 2000),
-    "duration": (0.01, 600),
-    "noise": (0, 100),
-    "exposure": (0, 0.5),
-    "crf": (0, 51),
-    "group": (1, 600),
-    "seed": (0, 2**31),
-    "length": (0.05, 0.9),
-    "g": (0.01, 100),
-    "jitter": (0, 0.5),
-    "missing": (0, 1000),
-    "repeat_every": (0, 1000),
-    "play_rate": (0, 2000),
-    "sound": (0, 1),
-    "microphone": (0, 500),
-    "warm": (-40, 50),
-    "drop": (0.01, 0.8),
-} | LIMITS
+_LIMITS = (
+    {
+        "width": (64, 4096),
+        "height": (64, 4096),
+        "rate": (1, 2000),
+        "duration": (0.01, 600),
+        "noise": (0, 100),
+        "exposure": (0, 0.5),
+        "crf": (0, 51),
+        "group": (1, 600),
+        "seed": (0, 2**31),
+        "length": (0.05, 0.9),
+        "g": (0.01, 100),
+        "jitter": (0, 0.5),
+        "missing": (0, 1000),
+        "repeat_every": (0, 1000),
+        "play_rate": (0, 2000),
+        "sound": (0, 1),
+        "microphone": (0, 500),
+        "warm": (-40, 50),
+        "drop": (0.01, 0.8),
+    }
+    | LIMITS
+    | HELD_LIMITS
+)
 
 
 def settings_of(name: str) -> dict[str, float]:

@@ -12,6 +12,8 @@ import numpy as np
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.simulate.hand_held import Pose
+
     Array = NDArray[np.float64]
     Canvas = NDArray[np.float32]
 
@@ -40,17 +42,20 @@ class View:
         In the middle of the plane.
     settings : dict
         With those of :data:`VIEW`.
+    pose : Pose or None
+        Where the camera looks at the moment, if it does not stand still.
     """
 
     width: int
     height: int
     m_per_px: float
     settings: dict[str, float]
+    pose: Pose | None = None
 
     @property
     def square(self) -> bool:
         """Whether the picture is the one taken square-on."""
-        return not any(self.settings[k] for k in ("pan_deg", "pitch_deg", "lens_k1"))
+        return self.pose is None and not any(self.settings[k] for k in ("pan_deg", "pitch_deg", "lens_k1"))
 
     @property
     def _middle(self) -> Array:
@@ -95,6 +100,9 @@ class View:
         away = self.settings["distance"] / self.m_per_px
         places = np.column_stack([flat - self._middle, np.full(len(flat), -nearer / self.m_per_px)])
         turned = places @ self._turned().T + [0.0, 0.0, away]
+        if self.pose is not None:
+            turned = turned @ self.pose.turned.T
+            away = away * self.pose.zoom
         ideal = away * turned[:, :2] / turned[:, 2:]
         square = np.sum(ideal**2, axis=1) / self.radius**2
         return np.asarray(self._middle + ideal * (1 + self.settings["lens_k1"] * square)[:, None])
@@ -118,7 +126,11 @@ class View:
             ideal = bent / (1 + self.settings["lens_k1"] * square)[:, None]
         # a ray through each pixel meets the plane, which is turned about its middle
         away = self.settings["distance"] / self.m_per_px
-        rays = np.column_stack([ideal, np.full(len(ideal), away)]) @ self._turned()
+        focal = away * (self.pose.zoom if self.pose is not None else 1.0)
+        rays = np.column_stack([ideal, np.full(len(ideal), focal)])
+        if self.pose is not None:
+            rays = rays @ self.pose.turned
+        rays = rays @ self._turned()
         start = np.array([0.0, 0.0, -away]) @ self._turned()
         with np.errstate(divide="ignore", invalid="ignore"):
             along = -start[2] / rays[:, 2]

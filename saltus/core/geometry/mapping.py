@@ -1,8 +1,9 @@
 """The only way from the picture of a take to its world, and back.
 
 World position = scale × rotation(axes) × (straightened picture position − origin); picture y points down,
-world y up. A plane or a track seen at an angle takes the place of the scale. Without either the world is in
-pixels: whether it is, is decided here and nowhere else.
+world y up. Where the camera moves, every frame is first brought to the steady picture. A plane or a track
+seen at an angle takes the place of the scale. Without either the world is in pixels: whether it is, is
+decided here and nowhere else.
 """
 
 from __future__ import annotations
@@ -10,22 +11,25 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from saltus.core import sources
 from saltus.core.geometry.axes import Axes
+from saltus.core.geometry.camera_motion import carried
+from saltus.core.geometry.common_part import Step, common_part
 from saltus.core.geometry.components import applied, by_component, chained
 from saltus.core.geometry.seen import Seen, laid
-from saltus.core.quantities import exact, members
+from saltus.core.quantities import members
 from saltus.core.quantity import Quantity, require_valid
 from saltus.core.shares import Elements, Single
-from saltus.core.units import METRE, ONE, PIXEL, Unit
+from saltus.core.units import METRE, PIXEL, Unit
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.geometry.camera_motion import CameraMotion
     from saltus.core.geometry.lens import Lens
     from saltus.core.geometry.plane import Plane
     from saltus.core.geometry.tilt import Tilt
@@ -34,19 +38,10 @@ if TYPE_CHECKING:
     from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
+    Frames = NDArray[np.int64]
 
 UP = np.array([[1.0], [-1.0]])
 """Picture y points down, world y up."""
-PICTURE: tuple[sources.Axis, ...] = ("x", "y")
-
-
-class _Step(NamedTuple):
-    """Places on their way: straightened, (2, N) px, and in the axes; how these move, and with k1."""
-
-    straight: Array
-    places: Array
-    by: Array
-    by_k1: Array | None
 
 
 @dataclass(frozen=True)
@@ -70,6 +65,10 @@ class Mapping:
         (D − d)/D of a motion nearer by d than the ground, seen from D; dimensionless.
     supposed : Tilt or None
         A tilt of the camera that is only supposed, to see what it would do.
+    camera_motion : CameraMotion or None
+        Brings every frame to the steady picture, in which everything else is laid.
+    frame : int or None
+        In which frame places of the picture are seen that no reading names; None: in the steady picture.
     """
 
     take: str
@@ -80,6 +79,17 @@ class Mapping:
     ground: Plane | Track | None = None
     nearer: Quantity | None = None
     supposed: Tilt | None = None
+    camera_motion: CameraMotion | None = None
+    frame: int | None = None
+
+    def in_frame(self, frame: int | None) -> Mapping:
+        """The same way, for places as they are seen in one frame.
+
+        Parameters
+        ----------
+        frame : int or None
+        """
+        return self if self.camera_motion is None else replace(self, frame=frame)
 
     @property
     def set_up(self) -> str:
@@ -118,7 +128,7 @@ class Mapping:
     @cached_property
     def origin(self) -> tuple[float, float]:
         """Where the origin is seen, px."""
-        if self.axes.origin is not None:
+        if self.axes.origin is not None and self.frame is None:
             return self.axes.origin
         x, y = self.picture(np.zeros(1), np.zeros(1))
         return float(x[0]), float(y[0])
@@ -169,17 +179,22 @@ class Mapping:
             px.
         """
         places = seen if self.lens is None else self.lens.straight(seen)
+        if self.camera_motion is not None and self.frame is not None:
+            places = self.camera_motion.steady_places(places, self.frame)
         return np.asarray(places if self.supposed is None else self.supposed.straight(places))
 
-    def reaches(self, seen: Array) -> NDArray[np.bool_]:
+    def reaches(self, seen: Array, frames: Frames | None = None) -> NDArray[np.bool_]:
         """Whether places as seen, (2, N) px, have a place in the world, (N,).
 
-        Behind the horizon of a plane, or where a lens folds the picture, there is none.
+        Behind the horizon of a plane, where a lens folds the picture, or in frames in which it is not known
+        where the camera looked, there is none.
 
         Parameters
         ----------
         seen : (2, N) ndarray
             px.
+        frames : (N,) ndarray of int, optional
+            In which each was seen; that of the mapping by default.
         """
         there = np.ones(seen.shape[1], dtype=bool)
         places = seen
@@ -187,6 +202,10 @@ class Mapping:
             there = self.lens.reaches(seen)
             # what is not reached stands in the middle until it is left out
             places = self.lens.straight(np.where(there, seen, np.array(self.lens.centre)[:, None]))
+        frames = self._frames(frames, seen.shape[1])
+        if self.camera_motion is not None and frames is not None:
+            there = there & self.camera_motion.known(frames)
+            places = self.camera_motion.steadied(places, frames).places
         if self.supposed is not None:
             there = there & self.supposed.reaches(places)
             places = self.supposed.straight(places)
@@ -200,7 +219,7 @@ class Mapping:
         return np.asarray(rows * np.array([[1.0], [-1.0 if self.axes.y_down else 1.0]]))
 
     @cached_property
-    def _whole(self) -> Array:
+    def to_axes(self) -> Array:
         """What turns and scales places on the ground into the world, (2, 2)."""
         return self.turned * (self._times * self._scale)
 
@@ -210,32 +229,45 @@ class Mapping:
         mirrored = self.ground is not None and not self.ground.upright
         return -self.axes.angle if mirrored else self.axes.angle
 
-    def _followed(self, seen: Array) -> _Step:
+    def _frames(self, frames: Frames | None, count: int) -> Frames | None:
+        """Frames of places that may name none: that of the mapping, or the steady picture."""
+        if frames is None and self.frame is not None:
+            return np.full(count, self.frame)
+        return frames
+
+    def _followed(self, seen: Array, frames: Frames | None = None) -> Step:
         """Follow places from the picture into the axes, with all derivatives on the way."""
-        straight, by, by_k1 = seen, None, None
+        straight, by, by_k1, camera = seen, None, None, None
         if self.lens is not None:
             straight, by, by_k1 = self.lens.straightened(seen)
+        if self.camera_motion is not None and frames is not None:
+            camera = self.camera_motion.steadied(straight, frames)
+            straight = camera.places
+            by = camera.by if by is None else chained(camera.by, by)
+            # the same bend of the lens in what shows how the camera moved is of second order
+            by_k1 = None if by_k1 is None else applied(camera.by, by_k1)
+        turn = None
         if self.supposed is not None:
             straight, turn = self.supposed.straightened(straight)
-            by = turn if by is None else chained(turn, by)
-            by_k1 = None if by_k1 is None else applied(turn, by_k1)
         if self.ground is not None:
-            places, on_ground = self.ground.places(straight), self.ground.derivative(straight, self._whole)
+            places, on_ground = self.ground.places(straight), self.ground.derivative(straight, self.to_axes)
         else:
-            places, on_ground = straight * UP, (self._whole * UP[:, 0])[:, :, None]
-        by = on_ground if by is None else chained(on_ground, by)
+            places, on_ground = straight * UP, (self.to_axes * UP[:, 0])[:, :, None]
+        outer = on_ground if turn is None else chained(on_ground, turn)
+        by = outer if by is None else chained(outer, by)
         if by_k1 is not None:
-            by_k1 = applied(on_ground, by_k1)
+            by_k1 = applied(outer, by_k1)
             if self.ground is not None:
-                by_k1 += self._whole @ self.ground.by_lens(straight)
-        return _Step(straight, self._whole @ places, by, by_k1)
+                by_k1 += self.to_axes @ self.ground.by_lens(straight)
+        camera = None if camera is None else carried(camera, outer)
+        return Step(straight, self.to_axes @ places, by, by_k1, camera)
 
     @cached_property
-    def _origin(self) -> _Step:
-        """The origin, followed into the axes."""
+    def origin_step(self) -> Step:
+        """The origin, which lies in the steady picture, followed into the axes."""
         if self.axes.origin is None:
             nothing = np.zeros((2, 1))
-            return _Step(nothing, nothing, np.zeros((2, 2, 1)), nothing)
+            return Step(nothing, nothing, np.zeros((2, 2, 1)), nothing)
         return self._followed(by_component([self.axes.origin]))
 
     # -- the way to the world ------------------------------------------------------------------------
@@ -255,66 +287,31 @@ class Mapping:
         """
         for u in (seen.u_x, seen.u_y):
             require_valid(u)
-        step = self._followed(np.stack([seen.x, seen.y]))
-        position = step.places - self._origin.places
-        shared = self._shared(seen, step, position)
-        for source, c in self._of_scale.items():
-            moved = position * c
-            shared[source] = shared[source] + moved if source in shared else moved
+        frames = None if seen.steady else seen.frames
+        step = self._followed(np.stack([seen.x, seen.y]), frames)
+        position = step.places - self.origin_step.places
+        shared = common_part(self, seen, step, self.origin_step, position)
+        by_camera: list[tuple[Source, tuple[Share, Share]]] = []
+        if self.camera_motion is not None and step.camera is not None:
+            by_camera = self.camera_motion.shared(step.camera, seen.frames)
+        keys = seen.frames if seen.keys is None else seen.keys
         out, rows = [], np.arange(len(seen.x))
         for axis in (0, 1):
             shares: dict[Source, Share] = {}
             for n, u in enumerate((seen.u_x, seen.u_y)):
-                source = sources.reading(self.take, seen.body, PICTURE[n])
+                source = sources.with_dof(sources.reading(self.take, seen.body, sources.AXES[n]), seen.dof)
                 c = step.by[axis, n] * u
                 # rows and keys are the same for all four: they are kept once
                 if c.all():
-                    shares[source] = Elements(rows, seen.frames, c)
+                    shares[source] = Elements(rows, keys, c)
                 else:
-                    shares |= members(position[axis], c, PIXEL, source, seen.frames).shares
+                    shares |= members(position[axis], c, PIXEL, source, keys).shares
             shares |= {source: Single(c[axis]) for source, c in shared.items() if c[axis].any()}
+            for source, of_camera in by_camera:
+                more, had = of_camera[axis], shares.get(source)
+                shares[source] = more if had is None else had.plus(more)
             out.append(Quantity(position[axis], self.unit, shares))
         return out[0], out[1]
-
-    @cached_property
-    def _of_scale(self) -> dict[Source, float]:
-        """What is uncertain of scale and plane of the motion, by source: signed relative u, dimensionless."""
-        whole = exact(1.0)
-        for factor in (self.scale, self.nearer):
-            whole = whole if factor is None else whole * (factor / float(factor)).with_unit(ONE)
-        # a scale is one number: none of its sources is a family of readings
-        return {source: c for (source, _key), c in whole.signed_elements().items()}
-
-    def _shared(self, seen: Seen, step: _Step, position: Array) -> dict[Source, Array]:
-        """What several positions have in common but for the scale: sensitivity × u, (2, N) each."""
-        found: dict[Source, Array] = {}
-        for patch in seen.patches:
-            for n, u in enumerate((patch.u_x, patch.u_y)):
-                found[sources.patch(self.take, seen.body, patch.run, PICTURE[n])] = step.by[:, n] * u
-        axes = self.axes
-        if axes.origin is not None and axes.u_origin_px:
-            for n, name in enumerate(PICTURE):
-                moved = -self._origin.by[:, n] * axes.u_origin_px
-                found[sources.origin(self.set_up, name)] = np.broadcast_to(moved, position.shape)
-        if axes.u_angle:
-            way = axes.u_angle * (-1.0 if axes.y_down else 1.0)
-            found[sources.direction(self.set_up)] = np.stack([way * position[1], -way * position[0]])
-        if self.ground is not None:
-            self._add_ground(found, step.straight)
-        if self.lens is not None and self.lens.u_k1:
-            assert step.by_k1 is not None
-            assert self._origin.by_k1 is not None
-            bend = sources.with_dof(sources.lens(self.lens.camera or self.set_up), self.lens.dof)
-            found[bend] = (step.by_k1 - self._origin.by_k1) * self.lens.u_k1
-        return found
-
-    def _add_ground(self, found: dict[Source, Array], straight: Array) -> None:
-        assert self.ground is not None
-        at_origin: dict[Source, Array] = {}
-        if self.axes.origin is not None:
-            at_origin = dict(self.ground.shared(self._origin.straight, self._whole))
-        for source, moved in self.ground.shared(straight, self._whole):
-            found[source] = np.subtract(moved, at_origin[source], out=moved) if at_origin else moved
 
     def place(self, x: float, y: float, frame: int = 0) -> tuple[Quantity, Quantity]:
         """Turn one place laid in the picture into a world position as unsure as axes and scale are.
@@ -352,7 +349,8 @@ class Mapping:
         seen : (2, N) ndarray
             px.
         """
-        return np.broadcast_to(self._followed(seen).by, (2, 2, seen.shape[1]))
+        by = self._followed(seen, self._frames(None, seen.shape[1])).by
+        return np.broadcast_to(by, (2, 2, seen.shape[1]))
 
     @property
     def _scale(self) -> float:
@@ -372,9 +370,11 @@ class Mapping:
             px; x right, y down.
         """
         position = np.stack([np.asarray(x, dtype=float), np.asarray(y, dtype=float)])
-        laid = self.turned.T @ ((position + self._origin.places) / (self._times * self._scale))
+        laid = self.turned.T @ ((position + self.origin_step.places) / (self._times * self._scale))
         straight = self.ground.picture(laid) if self.ground is not None else laid * UP
         if self.supposed is not None:
             straight = self.supposed.tilted(straight)
+        if self.camera_motion is not None and self.frame is not None:
+            straight = self.camera_motion.seen_places(straight, self.frame)
         seen = self.lens.bent(straight) if self.lens is not None else straight
         return seen[0], seen[1]

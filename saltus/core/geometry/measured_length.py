@@ -41,7 +41,7 @@ def length_by(mapping: Mapping, reference: ReferenceLength) -> Quantity:
         raise GeometryError(say("reference.end-beyond"))
     u = np.full(2, reference.u_end_px)
     body = f"length {reference.name or 'first'}"
-    x, y = mapping.world(Seen(ends[0], ends[1], u, u, np.arange(2), body))
+    x, y = mapping.world(Seen(ends[0], ends[1], u, u, np.arange(2), body, steady=True))
     along, up = x[1] - x[0], y[1] - y[0]
     square = along * along + up * up
     if not float(square) > 0:

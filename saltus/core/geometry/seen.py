@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -49,6 +50,12 @@ class Seen:
         Names the sources of the readings.
     patches : tuple of Patch
         What some of them have in common.
+    keys : (N,) ndarray of int or None
+        Tell the readings apart where several lie in one frame; the frames by default.
+    steady : bool
+        Whether they are places of the steady picture, wherever the camera looked.
+    dof : float
+        Degrees of freedom of their uncertainties, dimensionless; infinite where these are known.
     """
 
     x: Array
@@ -58,10 +65,13 @@ class Seen:
     frames: NDArray[np.int64]
     body: str = LAID
     patches: tuple[Patch, ...] = ()
+    keys: NDArray[np.int64] | None = None
+    steady: bool = False
+    dof: float = math.inf
 
 
 def laid(x: float, y: float, frame: int = 0) -> Seen:
-    """Take one place that was laid in the picture, exactly where it is.
+    """Take one place that was laid in the steady picture, exactly where it is.
 
     Parameters
     ----------
@@ -70,4 +80,5 @@ def laid(x: float, y: float, frame: int = 0) -> Seen:
     frame : int
     """
     nothing = np.zeros(1)
-    return Seen(np.array([x]), np.array([y]), nothing, nothing, np.array([frame], dtype=np.int64))
+    frames = np.array([frame], dtype=np.int64)
+    return Seen(np.array([x]), np.array([y]), nothing, nothing, frames, steady=True)

@@ -1,0 +1,215 @@
+"""How a camera moved, by the background of its picture as a whole."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+from saltus.core import sources
+from saltus.core.geometry.camera_fit import CameraFit, usual_turning
+from saltus.core.geometry.camera_motion import CameraMotion
+from saltus.core.geometry.geometry_error import GeometryError
+from saltus.core.sentences import say
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+    Grey = NDArray[np.uint8]
+    Spots = NDArray[np.float32]
+
+MOST_SPOTS, FEWEST_SPOTS = 80, 12
+APART_PX, WINDOW, LEVELS = 24, 21, 4
+QUALITY = 0.02
+INSIDE_PX = 1.5
+"""A spot farther from the motion of most others does not belong to the background."""
+LEAST_PX = 0.02
+"""Standard uncertainty of spots, and of a shift by all of them, px: what interpolation leaves in all alike."""
+WHAT = ("x", "y", "turn", "zoom")
+
+
+@dataclass(frozen=True)
+class Box:
+    """A part of the picture that does not belong to the background, px."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+
+class Background:
+    """Spots of the background of a frame, looked for in others.
+
+    Parameters
+    ----------
+    picture : (H, W) ndarray of uint8
+        Of the steady frame.
+    without : sequence of Box
+        Where bodies are.
+
+    Raises
+    ------
+    GeometryError
+        If too little in it can be held on to.
+    """
+
+    def __init__(self, picture: Grey, without: Sequence[Box] = ()) -> None:
+        """See the class."""
+        allowed = np.full(picture.shape, 255, dtype=np.uint8)
+        for box in without:
+            left, top = max(int(box.left), 0), max(int(box.top), 0)
+            allowed[top : int(box.top + box.height) + 1, left : int(box.left + box.width) + 1] = 0
+        found = cv2.goodFeaturesToTrack(picture, MOST_SPOTS, QUALITY, APART_PX, mask=allowed)
+        if found is None or len(found) < FEWEST_SPOTS:
+            raise GeometryError(say("camera.bare-background"))
+        self._picture = picture
+        self.spots = np.asarray(found.reshape(-1, 2), dtype=np.float32)
+        self._near = self.spots.copy()
+
+    def found(self, picture: Grey) -> Array:
+        """Where the spots lie in another frame, (P, 2) px; not a number where they are not found.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+        """
+        out = np.full(self.spots.shape, np.nan)
+        places, good = self._looked_for(picture, self._near)
+        if np.count_nonzero(good) < FEWEST_SPOTS:
+            return out
+        matrix, with_most = cv2.estimateAffinePartial2D(
+            self.spots[good], places[good], ransacReprojThreshold=INSIDE_PX * 2
+        )
+        if matrix is None:
+            return out
+        # the next frame is looked for where this one has it
+        self._near = _through(matrix, self.spots)
+        # once more on the picture brought back: a window that is turned or grown is found beside its place
+        size = picture.shape[::-1]
+        back = cv2.warpAffine(picture, matrix, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP)
+        again, sure = self._looked_for(np.asarray(back, dtype=np.uint8), self.spots)
+        chosen = np.flatnonzero(good)[with_most.reshape(-1) == 1]
+        chosen = chosen[sure[chosen]]
+        out[chosen] = _through(matrix, again)[chosen]
+        return out
+
+    def _looked_for(self, picture: Grey, near: Spots) -> tuple[Spots, NDArray[np.bool_]]:
+        """Where spots are found about places, (P, 2) px, and whether they are, and well inside."""
+        there, seen, _error = cv2.calcOpticalFlowPyrLK(
+            self._picture, picture, self.spots[:, None], near[:, None].copy(),
+            winSize=(WINDOW, WINDOW), maxLevel=LEVELS, flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
+            criteria=(cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 40, 0.003),
+        )  # fmt: skip
+        places = np.asarray(there.reshape(-1, 2), dtype=np.float32)
+        margin, (high, wide) = WINDOW / 2, picture.shape
+        inside = np.all((places > margin) & (places < [wide - margin, high - margin]), axis=1)
+        return places, (seen.reshape(-1) == 1) & inside
+
+
+def _through(matrix: Array, places: Spots) -> Spots:
+    return np.asarray(places @ matrix[:, :2].T + matrix[:, 2], dtype=np.float32)
+
+
+@dataclass(frozen=True)
+class BackgroundMoves:
+    """What the background says of a camera.
+
+    Attributes
+    ----------
+    frames : (F,) ndarray of int
+        In which it was recognised, in order.
+    moves : (4, F) ndarray
+        As of a camera motion.
+    u : (4, F) ndarray
+        Their standard uncertainties.
+    turning, u_turning : float
+        1/px²
+    told : bool
+        Whether the background told it.
+    steady : int
+    """
+
+    frames: NDArray[np.int64]
+    moves: Array
+    u: Array
+    turning: float
+    u_turning: float
+    told: bool
+    steady: int
+
+    def motion(self, take: str, size: tuple[int, int]) -> CameraMotion:
+        """The motion of the camera; half of each variance is the steady frame's and common to all.
+
+        Parameters
+        ----------
+        take : str
+            Names its sources.
+        size : (int, int)
+            Width and height of the picture, px.
+        """
+        each, common = [], []
+        first = self.frames == self.steady
+        for n, what in enumerate(WHAT):
+            by_frame = np.zeros_like(self.u)
+            by_frame[n] = np.where(first, 0.0, self.u[n] / math.sqrt(2))
+            each.append((sources.camera_move(take, what), by_frame))
+            common.append((sources.camera_start(take, what), by_frame))
+        centre = ((size[0] - 1) / 2, (size[1] - 1) / 2)
+        return CameraMotion(
+            take, self.steady, self.frames, self.moves, centre, self.turning, self.u_turning,
+            tuple(each), tuple(common), None, self.told,
+        )  # fmt: skip
+
+
+def moves_of_background(
+    frames: NDArray[np.int64], spots: Array, size: tuple[int, int], steady: int
+) -> BackgroundMoves:
+    """Work out how a camera moved from where spots of the background were found.
+
+    Parameters
+    ----------
+    frames : (F,) ndarray of int
+        In order, the steady one among them.
+    spots : (P, 2, F) ndarray
+        Straightened, px; not a number where not found.
+    size : (int, int)
+        Width and height of the picture, px.
+    steady : int
+
+    Raises
+    ------
+    GeometryError
+        If the background is recognised in no other frame.
+    """
+    spots, seen = spots.copy(), np.isfinite(spots).all(axis=1)
+    kept = np.count_nonzero(seen, axis=0) >= FEWEST_SPOTS
+    if np.count_nonzero(kept) < 2 or not kept[np.searchsorted(frames, steady)]:
+        raise GeometryError(say("camera.background-lost"))
+    frames, spots, seen = frames[kept], spots[:, :, kept], seen[:, kept]
+    first = int(np.searchsorted(frames, steady))
+    usual, u_usual = usual_turning(*size)
+    spread = INSIDE_PX / 3
+    for _round in range(3):
+        u = np.broadcast_to(np.where(seen, spread, np.inf)[:, None], spots.shape)
+        fit = CameraFit(np.where(seen[:, None], spots, spots[:, :, first : first + 1]), u, first, size, True)
+        moves, turning, u_turning = fit.solved(usual, u_usual)
+        r = fit.residual(moves, turning)[0]
+        off = np.hypot(r[0::2], r[1::2])
+        others = seen & (np.arange(len(frames)) != first)[None, :]
+        # half of the square of a residual belongs to each of the two pictures and coordinates
+        spread = max(float(np.sqrt(np.mean(off[others] ** 2) / 4)), LEAST_PX)
+        outside = others & (off > max(INSIDE_PX, 5 * spread))
+        if outside.any():
+            seen = seen & ~outside
+    gain = fit.gain(moves, turning)[0]
+    squares = np.sum(gain**2 * np.repeat(seen, 2, axis=0)[None], axis=1)
+    u_moves = np.sqrt(2 * squares) * spread
+    u_moves[:2] = np.hypot(u_moves[:2], LEAST_PX)
+    return BackgroundMoves(frames, moves, u_moves, turning, u_turning, u_turning < 0.99 * u_usual, steady)
