@@ -162,7 +162,7 @@ def _bad_input() -> tuple[type[Exception], ...]:
         "saltus.notebook.storage": "NotebookError",
         "saltus.notebook.part": "PartError",
         "saltus.notebook.readings": "ReadingError",
-        "saltus.simulate.scenes": "SceneError",
+        "saltus.simulate.scene": "SceneError",
         "saltus.core.written": "WrittenError",
         "saltus.core.units": "UnitError",
         "saltus.core.formulas": "FormulaError",

@@ -13,7 +13,8 @@ from saltus.core.wording import _
 from saltus.core.written import number
 from saltus.exchange.tables import write_table
 from saltus.files.writing import keep_inputs, write_whole
-from saltus.simulate.scenes import SCENES, SceneError, describe, set_up, settings_of
+from saltus.simulate.scene import SceneError
+from saltus.simulate.scenes import SCENES, describe, set_up, settings_of
 from saltus.simulate.sensors import SENSORS
 
 

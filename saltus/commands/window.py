@@ -39,7 +39,7 @@ def open_window(path: Path | None) -> None:
 def demo(name: str, list_them: bool, tour: Path | None) -> None:
     """Open the window with demo data."""
     from saltus.simulate.demo import DEMOS  # noqa: PLC0415  start-up time
-    from saltus.simulate.scenes import SceneError  # noqa: PLC0415  start-up time
+    from saltus.simulate.scene import SceneError  # noqa: PLC0415  start-up time
 
     if list_them:
         for each, words in DEMOS.items():

@@ -55,6 +55,7 @@ class Reference(Part):
     end: Place
     length: Typed | None = None
     u_end_px: Positive = 1.0
+    u_end_dof: Annotated[float, Field(ge=1, le=1e9, allow_inf_nan=False)] | None = None
     frame: Annotated[int, Field(ge=0)] = 0
     id: Id | None = None
     name: Annotated[str, Field(max_length=200)] = ""
@@ -80,6 +81,7 @@ class AxesPlace(Part):
     line: tuple[Place, Place] | None = None
     u_line_px: Positive = 1.0
     y_down: bool = False
+    frame: Annotated[int, Field(ge=0)] = 0
 
     @model_validator(mode="after")
     def _has_line(self) -> AxesPlace:

@@ -88,9 +88,14 @@ def _from_9(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _from_10(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 11 measures in the picture and knows cameras that move; before, all cameras stood still."""
+    return data
+
+
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6, 7: _from_7, 8: _from_8,
-    9: _from_9,
+    9: _from_9, 10: _from_10,
 }  # fmt: skip
 """From version n to n + 1."""
 

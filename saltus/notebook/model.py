@@ -21,15 +21,23 @@ from saltus.footage.facts import FilmFacts
 from saltus.notebook.before_after import BeforeAfter  # noqa: TC001  the document library reads it
 from saltus.notebook.chosen_points import ChosenPoint  # noqa: TC001  the document library reads it
 from saltus.notebook.following import FollowedRun  # noqa: TC001  the document library reads it
-from saltus.notebook.geometry import AxesPlace, Geometry, Reference
+from saltus.notebook.geometry import AxesPlace, Geometry, Reference, Typed
 from saltus.notebook.logs import Log  # noqa: TC001  the document library reads it
+from saltus.notebook.measuring import (  # noqa: TC001  the document library reads them
+    Dof,
+    EyeTest,
+    FilmedScale,
+    Measure,
+    MovingFrame,
+    Steadying,
+)
 from saltus.notebook.part import Id, Name, Part, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
 from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 10
+VERSION = 11
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -146,7 +154,11 @@ class TakeFacts(Part):
 
 
 class Body(Part):
-    """A thing whose position is read. ``look`` numbers its colour and shape, ``runs`` followed it."""
+    """A thing whose position is read. ``look`` numbers its colour and shape, ``runs`` followed it.
+
+    ``u_dof``: degrees of freedom of ``u_px``, where a repeat check gave it; ``u_from``: whose and when.
+    ``fixed``: it stands still, and shows how the camera moved.
+    """
 
     id: Id
     name: Name
@@ -154,6 +166,10 @@ class Body(Part):
     u_px: Positive = 1.0
     readings: ReadingsField = Field(default_factory=Readings)
     runs: Annotated[tuple[FollowedRun, ...], Field(max_length=500)] = ()
+    u_dof: Dof | None = None
+    u_from: Annotated[str, Field(max_length=250)] = ""
+    fixed: bool = False
+    mass: Typed | None = None
 
     @model_validator(mode="after")
     def _known_runs(self) -> Body:
@@ -183,14 +199,14 @@ class Segment(Part):
 
     id: Id
     body: Id
-    of: Annotated[str, Field(pattern=r"^(x|y|path|xy|(angle|radius)(@[a-z][a-z0-9-]{0,40})?)$")]
+    of: Annotated[str, Field(pattern=r"^(x|y|path|xy|angle|radius)(@[a-z][a-z0-9-]{0,40})?$")]
     first: Annotated[int, Field(ge=0)]
     last: Annotated[int, Field(ge=0)]
     model: ModelName
 
     @model_validator(mode="after")
     def _goes_together(self) -> Segment:
-        if (self.of == "xy") != MODELS[self.model].together:
+        if (self.of.partition("@")[0] == "xy") != MODELS[self.model].together:
             raise ValueError("a model of x and y together belongs to both, any other to one coordinate")
         return self
 
@@ -220,6 +236,10 @@ class Take(Part):
     timing: Timing = Timing()
     events: Annotated[tuple[BeforeAfter, ...], Field(max_length=64)] = ()
     points: Annotated[tuple[ChosenPoint, ...], Field(max_length=512)] = ()
+    steadying: Steadying | None = None
+    measures: Annotated[tuple[Measure, ...], Field(max_length=200)] = ()
+    filmed_scales: Annotated[tuple[FilmedScale, ...], Field(max_length=50)] = ()
+    moving_frames: Annotated[tuple[MovingFrame, ...], Field(max_length=20)] = ()
 
     @model_validator(mode="after")
     def _consistent(self) -> Take:
@@ -239,6 +259,11 @@ class Take(Part):
         marked = [i.frame for i in timing.instants] + [n for c in timing.counts for n in c.frames]
         if max(marked, default=0) >= frames:
             raise ValueError("an instant or a passing lies beyond the last frame")
+        for parts in (self.measures, self.filmed_scales, self.moving_frames):
+            if len({part.id for part in parts}) != len(parts):
+                raise ValueError("two measures, filmed scales or moving frames have the same id")
+        if any(not set(one.bodies) <= set(bodies) for one in self.moving_frames):
+            raise ValueError("a moving frame names a body that is not there")
         return self
 
     @property
@@ -255,6 +280,23 @@ class Take(Part):
         """Find a segment by id."""
         return next((s for s in self.segments if s.id == segment_id), None)
 
+    def measure(self, measure_id: str | None) -> Measure | None:
+        """Find what was measured in the picture by id."""
+        return next((m for m in self.measures if m.id == measure_id), None)
+
+    def filmed_scale(self, scale_id: str | None) -> FilmedScale | None:
+        """Find a filmed scale by id."""
+        return next((s for s in self.filmed_scales if s.id == scale_id), None)
+
+    def moving_frame(self, frame_id: str | None) -> MovingFrame | None:
+        """Find a moving frame of reference by id."""
+        return next((f for f in self.moving_frames if f.id == frame_id), None)
+
+    @property
+    def fixed_points(self) -> tuple[Body, ...]:
+        """What stands still and shows how the camera moved."""
+        return tuple(b for b in self.bodies if b.fixed)
+
     @property
     def headline_segment(self) -> Segment | None:
         """The segment whose result stands at the top: the chosen one, else the last."""
@@ -265,7 +307,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[10] = 10
+    version: Literal[11] = 11
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""
@@ -275,6 +317,7 @@ class Notebook(Part):
     findings: Findings = Findings()
     events: Annotated[tuple[Event, ...], Field(max_length=100)] = ()
     hands: Annotated[tuple[HandTest, ...], Field(max_length=100)] = ()
+    eyes: Annotated[tuple[EyeTest, ...], Field(max_length=200)] = ()
     last_ids: Annotated[dict[Id, LastNumber], Field(max_length=40)] = Field(
         default_factory=dict,
         description="the highest number ever given to an id of each kind: ids never return",
@@ -286,8 +329,8 @@ class Notebook(Part):
             raise ValueError("two takes have the same id")
         if len({log.id for log in self.logs}) != len(self.logs):
             raise ValueError("two logs have the same id")
-        if any(len({p.id for p in parts}) != len(parts) for parts in (self.events, self.hands)):
-            raise ValueError("two events or hands have the same id")
+        if any(len({p.id for p in parts}) != len(parts) for parts in (self.events, self.hands, self.eyes)):
+            raise ValueError("two events, hands or eyes have the same id")
         return self
 
     def event(self, event_id: str | None) -> Event | None:
@@ -297,6 +340,10 @@ class Notebook(Part):
     def hand(self, hand_id: str | None) -> HandTest | None:
         """Find a measured hand by id."""
         return next((h for h in self.hands if h.id == hand_id), None)
+
+    def eye(self, eye_id: str | None) -> EyeTest | None:
+        """Find a repeat check by id."""
+        return next((e for e in self.eyes if e.id == eye_id), None)
 
     def log(self, log_id: str | None) -> Log | None:
         """Find a recorded log by id."""

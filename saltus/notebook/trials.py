@@ -28,11 +28,24 @@ class Link(Part):
     ``part`` of the event ``place``. ``point``: ``part`` (time, position, velocity or acceleration) of the
     characteristic point ``place``; ``log-point``: ``part`` (kind, number and what, as in ``taut 0 time``) of
     the channel ``place`` of the log ``source``. ``notebook``: the
-    result ``part`` of the notebook file ``source`` that lies beside this one. ``size``: without its sign.
+    result ``part`` of the notebook file ``source`` that lies beside this one. ``measure``: ``part`` of what
+    was measured as ``place`` in the picture of the take ``source``; ``filmed-scale``: what the filmed scale
+    ``place`` shows in its reading ``part`` (``pointer-3``, or ``frame 12`` of a followed pointer). ``size``:
+    without its sign.
     """
 
     kind: Literal[
-        "segment", "log", "notebook", "interval", "cycles", "gate", "event", "point", "log-point"
+        "segment",
+        "log",
+        "notebook",
+        "interval",
+        "cycles",
+        "gate",
+        "event",
+        "point",
+        "log-point",
+        "measure",
+        "filmed-scale",
     ] = "segment"
     source: Annotated[str, Field(min_length=1, max_length=255, pattern=r"^[^/\\\x00]+$")]
     place: Annotated[str, Field(max_length=60)] = ""
@@ -114,6 +127,7 @@ class TrialTable(Part):
     units: dict[ColumnName, UnitText] = Field(default_factory=dict, max_length=200)
     instruments: dict[ColumnName, Instrument] = Field(default_factory=dict, max_length=200)
     givens: dict[ColumnName, Cell] = Field(default_factory=dict, max_length=200)
+    given_links: dict[ColumnName, Link] = Field(default_factory=dict, max_length=200)
     trials: Annotated[tuple[Trial, ...], Field(max_length=100_000)] = ()
     plot: Plot | None = None
     drawn: DrawnLine | None = None

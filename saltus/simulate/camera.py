@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.simulate.scenes import Scene
+    from saltus.simulate.scene import Scene
     from saltus.simulate.view import View
 
 

@@ -23,7 +23,7 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.trials import Claim
 from saltus.simulate.camera import truth_of
 from saltus.simulate.demo_film import DemoTake, demo_film
-from saltus.simulate.scenes import Scene, SceneError
+from saltus.simulate.scene import Scene, SceneError
 from saltus.simulate.trials import simulated_notebook
 
 HAND_PX = 0.8

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from saltus.simulate.camera import film
-from saltus.simulate.scenes import Scene, set_up
+from saltus.simulate.scenes import set_up
+
+if TYPE_CHECKING:
+    from saltus.simulate.scene import Scene
 
 FILMS = Path(__file__).parent / "demo_films"
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -22,7 +23,10 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.trials import CustomColumn, Link, Plot, TrialTable
 from saltus.session.batch import batch
 from saltus.simulate.camera import film, truth_of
-from saltus.simulate.scenes import Scene, set_up
+from saltus.simulate.scenes import set_up
+
+if TYPE_CHECKING:
+    from saltus.simulate.scene import Scene
 
 FILMS = Path(__file__).parent / "demo_films" / "runs"
 SLOPES = (13.0, 15.0, 17.0, 19.0, 21.0)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.simulate.scenes import SceneError
+from saltus.simulate.scene import SceneError
 
 if TYPE_CHECKING:
     from collections.abc import Callable

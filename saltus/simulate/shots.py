@@ -13,7 +13,7 @@ import numpy as np
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from saltus.simulate.scenes import Scene
+    from saltus.simulate.scene import Scene
 
     Array = NDArray[np.float64]
 

@@ -20,7 +20,8 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.simulate.bodies import Disc, paint_disc
 from saltus.simulate.camera import film, pictures, truth_of
-from saltus.simulate.scenes import SCENES, SceneError, describe, set_up, settings_of
+from saltus.simulate.scene import SceneError
+from saltus.simulate.scenes import SCENES, describe, set_up, settings_of
 
 SMALL = {"width": 480, "height": 270}
 

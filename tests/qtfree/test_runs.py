@@ -23,7 +23,8 @@ from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
 from saltus.simulate.camera import truth_of
-from saltus.simulate.scenes import SceneError, set_up
+from saltus.simulate.scene import SceneError
+from saltus.simulate.scenes import set_up
 from saltus.simulate.shots import CLOCK, SOUND_RATE, heard, shots_of, speed_of_sound
 
 LEVEL = {"length": "0.600"}

@@ -20,7 +20,7 @@ from saltus.core.sources import instants
 from saltus.core.units import ACCELERATION, METRE
 from saltus.exchange.series_table import read_series, series_mean, series_slope
 from saltus.exchange.tables import TableError, parse_table
-from saltus.simulate.scenes import SceneError
+from saltus.simulate.scene import SceneError
 from saltus.simulate.sensors import SENSORS
 
 

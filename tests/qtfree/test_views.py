@@ -17,7 +17,8 @@ from saltus.core.geometry.seen import Seen
 from saltus.core.geometry.tilt import Tilt
 from saltus.core.geometry.track import Track
 from saltus.simulate.camera import pictures, truth_of
-from saltus.simulate.scenes import SCENES, SceneError, set_up
+from saltus.simulate.scene import SceneError
+from saltus.simulate.scenes import SCENES, set_up
 from saltus.simulate.view import View
 
 ANGLE, BEND = st.floats(-25, 25), st.floats(-0.1, 0.1)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from saltus.core.geometry.reference import known_length, scale_of
 from saltus.core.statement import as_json
 from saltus.core.wording import _
+from saltus.notebook.derived.camera import moved_px
 from saltus.notebook.derived.geometry import geometry_of, known_reference, scale_problem
 from saltus.notebook.derived.geometry_words import disagreement
 from saltus.notebook.derived.lengths import checked_lengths
@@ -28,6 +29,7 @@ def geometry_json(take: Take) -> dict[str, Any]:
     if missing is not None and missing not in warnings:
         warnings.append(_("No scale yet: {what}.").format(what=missing))
     warnings += disagreement(take)
+    moved = moved_px(take, found.camera)
     residual = getattr(found.mapping.ground, "residual_px", None)
     if residual is None and found.bend is not None:
         residual = found.bend.left_px
@@ -35,7 +37,7 @@ def geometry_json(take: Take) -> dict[str, Any]:
         "scale": as_json(found.mapping.scale),
         "references": [*_references(take), *(_checked(take, c) for c in checked_lengths(take))],
         "residual_px": residual,
-        "camera_moved_px": None,
+        "camera_moved_px": None if moved is None else float(moved.max()),
         "checked": [_effect(e) for e in (trust.checked if trust is not None else ())],
         "unchecked": [_effect(e) for e in (trust.unchecked if trust is not None else ())],
         "warnings": warnings,
@@ -64,7 +66,7 @@ def _name_of(take: Take, reference_id: str) -> str:
 
 
 def _checked(take: Take, check: CheckedLength) -> dict[str, Any]:
-    reference = known_reference(check.laid)
+    reference = known_reference(check.laid, geometry_of(take).camera)
     lens = geometry_of(take).mapping.lens
     return {
         "name": check.laid.name or check.laid.id or FIRST,

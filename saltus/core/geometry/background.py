@@ -30,7 +30,7 @@ QUALITY = 0.02
 INSIDE_PX = 1.5
 """A spot farther from the motion of most others does not belong to the background."""
 LEAST_PX = 0.02
-"""Standard uncertainty of spots, and of a shift by all of them, px: what interpolation leaves in all alike."""
+"""Standard uncertainty of spots, and of a shift by all of them, px: what interpolation leaves in all."""
 WHAT = ("x", "y", "turn", "zoom")
 
 
@@ -188,7 +188,7 @@ def moves_of_background(
     GeometryError
         If the background is recognised in no other frame.
     """
-    spots, seen = spots.copy(), np.isfinite(spots).all(axis=1)
+    seen: NDArray[np.bool_] = np.asarray(np.isfinite(spots).all(axis=1))
     kept = np.count_nonzero(seen, axis=0) >= FEWEST_SPOTS
     if np.count_nonzero(kept) < 2 or not kept[np.searchsorted(frames, steady)]:
         raise GeometryError(say("camera.background-lost"))
@@ -202,7 +202,8 @@ def moves_of_background(
         moves, turning, u_turning = fit.solved(usual, u_usual)
         r = fit.residual(moves, turning)[0]
         off = np.hypot(r[0::2], r[1::2])
-        others = seen & (np.arange(len(frames)) != first)[None, :]
+        others = seen.copy()
+        others[:, first] = False
         # half of the square of a residual belongs to each of the two pictures and coordinates
         spread = max(float(np.sqrt(np.mean(off[others] ** 2) / 4)), LEAST_PX)
         outside = others & (off > max(INSIDE_PX, 5 * spread))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 
@@ -14,9 +14,13 @@ from saltus.core.units import ONE
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.geometry.axes import Axes
     from saltus.core.geometry.camera_motion import Steadied
-    from saltus.core.geometry.mapping import Mapping
+    from saltus.core.geometry.lens import Lens
+    from saltus.core.geometry.plane import Plane
     from saltus.core.geometry.seen import Seen
+    from saltus.core.geometry.track import Track
+    from saltus.core.quantity import Quantity
     from saltus.core.sources import Source
 
     Array = NDArray[np.float64]
@@ -36,14 +40,48 @@ class Step:
     camera: Steadied | None = None
 
 
-def common_part(
-    mapping: Mapping, seen: Seen, step: Step, origin: Step, position: Array
-) -> dict[Source, Array]:
+class Way(Protocol):
+    """The way into the world, as far as it counts here: see :class:`saltus.core.geometry.mapping.Mapping`."""
+
+    @property
+    def take(self) -> str:
+        """Names the sources of its readings."""
+
+    @property
+    def set_up(self) -> str:
+        """Names the sources that the set-up has."""
+
+    @property
+    def axes(self) -> Axes:
+        """Origin and direction."""
+
+    @property
+    def scale(self) -> Quantity | None:
+        """m/px."""
+
+    @property
+    def nearer(self) -> Quantity | None:
+        """(D − d)/D, dimensionless."""
+
+    @property
+    def lens(self) -> Lens | None:
+        """Straightens the picture."""
+
+    @property
+    def ground(self) -> Plane | Track | None:
+        """Seen at an angle."""
+
+    @property
+    def to_axes(self) -> Array:
+        """What turns and scales places on the ground into the world, (2, 2)."""
+
+
+def common_part(mapping: Way, seen: Seen, step: Step, origin: Step, position: Array) -> dict[Source, Array]:
     """Give what positions have in common: sensitivity × u by source, (2, N) m each.
 
     Parameters
     ----------
-    mapping : Mapping
+    mapping : Way
     seen : Seen
     step, origin : Step
         The places, and the origin, followed into the axes.
@@ -57,7 +95,7 @@ def common_part(
     return found
 
 
-def _of_scale(mapping: Mapping) -> dict[Source, float]:
+def _of_scale(mapping: Way) -> dict[Source, float]:
     """What is uncertain of scale and plane of the motion, by source: signed relative u, dimensionless."""
     whole = exact(1.0)
     for factor in (mapping.scale, mapping.nearer):
@@ -66,7 +104,7 @@ def _of_scale(mapping: Mapping) -> dict[Source, float]:
     return {source: c for (source, _key), c in whole.signed_elements().items()}
 
 
-def _laid(mapping: Mapping, seen: Seen, step: Step, origin: Step, position: Array) -> dict[Source, Array]:
+def _laid(mapping: Way, seen: Seen, step: Step, origin: Step, position: Array) -> dict[Source, Array]:
     found: dict[Source, Array] = {}
     for patch in seen.patches:
         for n, u in enumerate((patch.u_x, patch.u_y)):
@@ -89,7 +127,7 @@ def _laid(mapping: Mapping, seen: Seen, step: Step, origin: Step, position: Arra
     return found
 
 
-def _add_ground(mapping: Mapping, found: dict[Source, Array], straight: Array, origin: Array) -> None:
+def _add_ground(mapping: Way, found: dict[Source, Array], straight: Array, origin: Array) -> None:
     assert mapping.ground is not None
     at_origin: dict[Source, Array] = {}
     if mapping.axes.origin is not None:

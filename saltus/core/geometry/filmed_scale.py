@@ -29,7 +29,7 @@ STEP_PX = 0.01
 
 
 @dataclass(frozen=True)
-class FilmedScale:
+class DividedScale:
     """An instrument with known divisions, as it lies in the steady picture.
 
     Attributes
@@ -86,12 +86,12 @@ class ScaleReadings:
     law: Rule | Dial
 
 
-def read_scale(scale: FilmedScale, pointer: Seen) -> ScaleReadings:
+def read_scale(scale: DividedScale, pointer: Seen) -> ScaleReadings:
     """Read an instrument where its pointer was seen.
 
     Parameters
     ----------
-    scale : FilmedScale
+    scale : DividedScale
     pointer : Seen
         Places of the pointer, straightened, in the steady picture, px.
 
@@ -132,13 +132,13 @@ def _enters(share: Share) -> bool:
     return len(share.row) > 0 if isinstance(share, Elements) else bool(share.c.any())
 
 
-def _law(scale: FilmedScale, places: Array, middle: tuple[float, float] | None) -> Rule | Dial:
+def _law(scale: DividedScale, places: Array, middle: tuple[float, float] | None) -> Rule | Dial:
     if scale.kind == "straight":
         return rule_of(places, scale.values, scale.u_px)
     return dial_of(places, scale.values, scale.u_px, middle)
 
 
-def _behind(scale: FilmedScale, seen: Array) -> tuple[Array, float]:
+def _behind(scale: DividedScale, seen: Array) -> tuple[Array, float]:
     """Where on the scale lies what stands before it: what is nearer is seen farther from the middle."""
     if scale.nearer is None:
         return seen, 1.0
@@ -152,7 +152,7 @@ def _slopes(law: Rule | Dial, at: Array) -> Array:
     return np.stack([(law.at(at + s) - law.at(at - s)) / (2 * STEP_PX) for s in steps])
 
 
-def _by_divisions(scale: FilmedScale, law: Rule | Dial, at: Array) -> list[tuple[Source, Array]]:
+def _by_divisions(scale: DividedScale, law: Rule | Dial, at: Array) -> list[tuple[Source, Array]]:
     """What all readings have in common by the places of the divisions: sensitivity × u by source."""
     out = []
     u = scale.u_px * law.spread

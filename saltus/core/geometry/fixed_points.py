@@ -18,7 +18,10 @@ from saltus.core.sentences import say
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    from saltus.core.sources import Source
+
     Array = NDArray[np.float64]
+    Shared = tuple[tuple[Source, Array], ...]
 
 TOGETHER_PX = 20.0
 """Points nearer to each other tell no turn."""
@@ -111,6 +114,19 @@ def motion_by_points(
     turning, u_turning = usual_turning(*size)
     moves, turning, u_turning = fit.solved(turning, u_turning)
     misfit, spread = _judged(fit, moves, turning, points, frames)
+    each, common, by_turning = _uncertain(take, points, fit, moves, turning, spread)
+    motion = CameraMotion(
+        take, steady, frames, moves, fit.centre, turning, u_turning, each, common, by_turning,
+        told=u_turning < 0.99 * usual_turning(*size)[1],
+    )  # fmt: skip
+    return ByPoints(motion, misfit, spread, lost)
+
+
+def _uncertain(
+    take: str, points: list[FixedPoint], fit: CameraFit, moves: Array, turning: float, spread: float
+) -> tuple[Shared, Shared, Array]:
+    """What moves have uncertain by readings of each frame and of the steady one; how they go with k."""
+    u, first = fit.u, fit.first
     gain, by_seen, by_turning = fit.gain(moves, turning)
     each, common = [], []
     for i, point in enumerate(points):
@@ -121,11 +137,7 @@ def motion_by_points(
             own[:, first] = at_first[:, first] = 0.0
             each.append((sources.reading(take, point.body, name), own))
             common.append((sources.fixed_point(take, point.body, name), at_first))
-    motion = CameraMotion(
-        take, steady, frames, moves, fit.centre, turning, u_turning, tuple(each), tuple(common), by_turning,
-        told=u_turning < 0.99 * usual_turning(*size)[1],
-    )  # fmt: skip
-    return ByPoints(motion, misfit, spread, lost)
+    return tuple(each), tuple(common), by_turning
 
 
 def _together(points: list[FixedPoint]) -> tuple[NDArray[np.int64], int]:

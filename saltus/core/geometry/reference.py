@@ -48,6 +48,8 @@ class ReferenceLength:
         By how much it is nearer to the camera than the plane of the scale, m.
     with_motion : bool
         Whether it lies in the plane of the motion.
+    u_end_dof : float
+        Degrees of freedom of ``u_end_px``, dimensionless.
     """
 
     start: Place
@@ -61,6 +63,7 @@ class ReferenceLength:
     nearer_m: float = 0.0
     u_nearer_m: float = 0.0
     with_motion: bool = False
+    u_end_dof: float = math.inf
 
     @property
     def length_px(self) -> float:
@@ -141,7 +144,7 @@ def seen_length(reference: ReferenceLength, take: str, lens: Lens | None = None)
     pixels = float(np.hypot(*away))
     if pixels < 1.0:
         raise GeometryError(say("reference.ends-together"))
-    u, dof = math.sqrt(2) * reference.u_end_px, math.inf
+    u, dof = math.sqrt(2) * reference.u_end_px, reference.u_end_dof
     if len(reference.placements) >= FEWEST_PLACEMENTS:
         single, dof = pointing(reference.placements, lens)
         # placements that happen to be alike do not make the ends surer than a hundredth of a px

@@ -22,7 +22,7 @@ from saltus.investigations.recipe.custom_columns import investigation_of, with_p
 from saltus.investigations.recipe.recipe import RecipeError
 from saltus.investigations.sentences import say
 from saltus.investigations.table.cells import typed_columns
-from saltus.investigations.table.links import Sources, linked_sources
+from saltus.investigations.table.links import Sources, linked_givens, linked_sources
 from saltus.investigations.table.trials import Trials, given_quantity
 from saltus.investigations.table.written_cells import TrialsError
 from saltus.notebook.memory import remembered, remembered_last
@@ -118,7 +118,13 @@ def _evaluated(
     except RecipeError:
         recipe, column_problems = investigation_of(table.but(investigation="free"))
         column_problems[""] = say("evaluation.saltus-not-know-investigation", name=table.investigation)
+    measured = {
+        n: q
+        for n, q in linked_givens(table, sources).items()
+        if n in recipe.givens and q.unit.goes_with(recipe.givens[n].unit)
+    }
     givens, given_problems = _givens(recipe, table)
+    givens |= measured
     made = typed_columns(table, sources, recipe)
     column_problems |= made.column_problems
     columns, broken = rows_of(recipe, made.trials, givens)
@@ -130,7 +136,7 @@ def _evaluated(
     kept = np.array([t.status == "kept" and bool(t.cells.keys() - said_once) for t in made.rows], dtype=bool)
     trials = replace(made.trials, kept=kept)
     written = {n: t for n, t in table.givens.items() if n in recipe.givens and n not in given_problems}
-    outcome, trouble = _outcome(recipe, trials, table, written, column_problems.get("", ""))
+    outcome, trouble = _outcome(recipe, trials, table, {**written, **measured}, column_problems.get("", ""))
     doubts = odd_trials_told(outcome, trials) if outcome is not None else ()
     groups = groups_of(recipe, made.rows, trials, columns, outcome, doubts)
     return Evaluation(
@@ -158,7 +164,7 @@ def _givens(recipe: Recipe, table: TrialTable) -> tuple[dict[str, Quantity], dic
 
 
 def _outcome(
-    recipe: Recipe, trials: Trials, table: TrialTable, givens: Mapping[str, str], trouble: str
+    recipe: Recipe, trials: Trials, table: TrialTable, givens: Mapping[str, str | Quantity], trouble: str
 ) -> tuple[Outcome | None, str]:
     if not np.any(trials.kept):
         return None, trouble or say("evaluation.no-trial-yet-type")

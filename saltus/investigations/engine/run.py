@@ -25,7 +25,7 @@ from saltus.investigations.sentences import say
 from saltus.investigations.table.trials import as_quantity, given_quantity, kind_of
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Collection, Mapping
 
     from numpy.typing import NDArray
 
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 
 
 def run(
-    recipe: Recipe, trials: Trials, givens: Mapping[str, str], options: Options | None = None,
+    recipe: Recipe, trials: Trials, givens: Mapping[str, str | Quantity], options: Options | None = None,
     undo: Mapping[str, Formula] | None = None,
 ) -> Outcome:  # fmt: skip
     """Run an investigation on a table.
@@ -46,8 +46,8 @@ def run(
     recipe : Recipe
     trials : Trials
         From :func:`saltus.investigations.table.trials.read_trials`.
-    givens : mapping of str to str
-        As written, such as ``0.164(1) kg``.
+    givens : mapping of str to str or Quantity
+        As written, such as ``0.164(1) kg``, or as measured.
     options : Options, optional
     undo : mapping of str to Formula, optional
         Columns and givens as they would have been without a slip.
@@ -75,7 +75,11 @@ def run(
 
 
 def _run(
-    recipe: Recipe, trials: Trials, givens: Mapping[str, str], options: Options, undo: Mapping[str, Formula]
+    recipe: Recipe,
+    trials: Trials,
+    givens: Mapping[str, str | Quantity],
+    options: Options,
+    undo: Mapping[str, Formula],
 ) -> Outcome:
     bench = Bench(recipe, trials.only(np.flatnonzero(trials.kept)), options)
     _take_givens(bench, givens)
@@ -150,7 +154,7 @@ def rows_of(
     return bench.rows, problems
 
 
-def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
+def _take_givens(bench: Bench, written: Mapping[str, str | Quantity]) -> None:
     recipe = bench.recipe
     prefix = recipe.unknown.get("compare", "")
     for name, text in written.items():
@@ -161,12 +165,10 @@ def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
             raise RecipeError(
                 say("run.unknown-given", name=name[:40], recipe=recipe.id, all=", ".join(recipe.givens))
             )
-        if given.choices:
-            if text.strip().lower() not in given.choices:
-                raise WrittenError(
-                    say("run.no-choice", name=name, all=", ".join(given.choices), text=text[:40])
-                )
-            bench.words[name] = text.strip().lower()
+        if not isinstance(text, str):
+            bench.givens[name] = text
+        elif given.choices:
+            bench.words[name] = _choice(name, text, given.choices)
         else:
             bench.givens[name] = given_quantity(name, text, given.unit, given.unit_text, given.words)
     for name, given in recipe.givens.items():
@@ -179,6 +181,12 @@ def _take_givens(bench: Bench, written: Mapping[str, str]) -> None:
         elif not given.optional:
             unit = f" {given.unit_text}" if given.unit_text else ""
             raise RecipeError(say("run.missing-given", recipe=recipe.id, name=name, unit=unit))
+
+
+def _choice(name: str, text: str, choices: Collection[str]) -> str:
+    if text.strip().lower() not in choices:
+        raise WrittenError(say("run.no-choice", name=name, all=", ".join(choices), text=text[:40]))
+    return text.strip().lower()
 
 
 def _undo(bench: Bench, undo: Mapping[str, Formula]) -> None:

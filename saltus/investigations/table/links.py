@@ -17,7 +17,9 @@ from saltus.core.units import UnitError
 from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
 from saltus.notebook.derived.before_after import event_found
+from saltus.notebook.derived.filmed_scales import scale_found
 from saltus.notebook.derived.log_points import log_points
+from saltus.notebook.derived.measures import measured_values
 from saltus.notebook.derived.motion import clock_of, segment_fit
 from saltus.notebook.derived.points import chosen_point
 from saltus.notebook.derived.times import (
@@ -27,7 +29,7 @@ from saltus.notebook.derived.times import (
     interval_period,
     interval_value,
 )
-from saltus.notebook.edits.trials import retext_links
+from saltus.notebook.edits.trials import retext_givens, retext_links
 from saltus.notebook.logs import Log, stretch_mean, stretch_slope
 from saltus.notebook.memory import remembered, remembered_last
 
@@ -201,7 +203,30 @@ def _point(take: Take, link: Link) -> Quantity | str:
     return q if q is not None else say("link.point-gives-no-now", take=take.name)
 
 
+def _measure(take: Take, link: Link) -> Quantity | str:
+    measure = take.measure(link.place)
+    if measure is None:
+        return say("link.broken-link-measure-gone", take=take.name)
+    found = measured_values(take, measure)
+    if isinstance(found, str):
+        return found
+    return found.get(link.part) or say("link.measure-gives-no-now", take=take.name)
+
+
+def _filmed_scale(take: Take, link: Link) -> Quantity | str:
+    scale = take.filmed_scale(link.place)
+    if scale is None:
+        return say("link.broken-link-scale-gone", take=take.name)
+    found = scale_found(take, scale)
+    if found.problem:
+        return found.problem
+    reading = found.reading(link.part)
+    return reading.value if reading is not None else say("link.broken-link-reading-gone", take=take.name)
+
+
 _OF_TAKE = {
+    "measure": _measure,
+    "filmed-scale": _filmed_scale,
     "event": _event,
     "point": _point,
     "segment": _segment,
@@ -216,6 +241,7 @@ def _reached(table: TrialTable) -> frozenset[str]:
     """Ids of what the cells and comparisons of a table are linked to."""
     links = [link for trial in table.trials for link in trial.links.values()]
     links += [one.link for one in table.against if one.link is not None]
+    links += table.given_links.values()
     return frozenset(link.source for link in links)
 
 
@@ -246,7 +272,19 @@ def links_followed(notebook: Notebook) -> Notebook:
     if table is None:
         return notebook
     reached = linked_sources(notebook, table)
-    return retext_links(notebook, _moved_texts(table, reached.takes, reached.logs, reached.hands))
+    texts = _moved_texts(table, reached.takes, reached.logs, reached.hands)
+    return retext_givens(retext_links(notebook, texts), _moved_givens(table, reached))
+
+
+def linked_givens(table: TrialTable, sources: Sources) -> dict[str, Quantity]:
+    """What the links of givens lead to now, where they lead somewhere; others stay as they were written."""
+    found = {name: linked(sources, link) for name, link in table.given_links.items()}
+    return {name: q for name, q in found.items() if not isinstance(q, str)}
+
+
+def _moved_givens(table: TrialTable, sources: Sources) -> dict[str, str]:
+    now = {name: link_text(q) for name, q in linked_givens(table, sources).items()}
+    return {name: text for name, text in now.items() if text != table.givens.get(name)}
 
 
 @remembered_last

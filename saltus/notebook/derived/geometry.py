@@ -23,6 +23,7 @@ from saltus.core.geometry.straight_lines import BendFit, fit_bend
 from saltus.core.geometry.track import Track
 from saltus.core.quantities import measured
 from saltus.core.units import METRE, UnitError, parse_unit
+from saltus.notebook.derived.camera import CameraFound, camera_found
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
     from saltus.notebook.geometry import AxesPlace, Reference, Typed
     from saltus.notebook.model import Take
+    from saltus.notebook.part import Place
 
 
 @dataclass(frozen=True)
@@ -48,8 +50,11 @@ class LaidGeometry:
         What straight edges say of the lens.
     by_distance : Quantity or None
         1/D of the camera, 1/m, where it is known.
+    camera : CameraFound
+        How the camera moved.
     problems : dict
-        What cannot be used (``scale``, ``plane``, ``track``, ``lens``, ``offset``) and why, in a sentence.
+        What cannot be used (``camera``, ``scale``, ``plane``, ``track``, ``lens``, ``offset``) and why, in a
+        sentence.
     """
 
     mapping: Mapping
@@ -57,6 +62,7 @@ class LaidGeometry:
     together: Together | None
     bend: BendFit | None
     by_distance: Quantity | None
+    camera: CameraFound
     problems: dict[str, str]
 
 
@@ -72,21 +78,29 @@ def typed_si(typed: Typed | None) -> tuple[float, float] | None:
     return typed.value * factor, typed.U95 * factor_u / NORMAL_95
 
 
-def known_reference(laid: Reference | None) -> ReferenceLength | None:
-    """A reference length in SI units; None until it is laid and typed."""
+def known_reference(laid: Reference | None, camera: CameraFound | None = None) -> ReferenceLength | None:
+    """A reference length in SI units, in the steady picture; None until it is laid and typed."""
     length = typed_si(laid.length) if laid is not None else None
     if laid is None or length is None:
         return None
+    ends, placements = (laid.start, laid.end), laid.placements
+    if camera is not None:
+        ends = camera.steady_pair(ends, laid.frame)
+        placements = tuple(camera.steady_pair(pair, laid.frame) for pair in placements)
     return ReferenceLength(
-        laid.start, laid.end, *length, laid.u_end_px, laid.id or "", laid.instrument, laid.placements,
-        *(typed_si(laid.nearer) or (0.0, 0.0)), laid.with_motion,
+        *ends, *length, laid.u_end_px, laid.id or "", laid.instrument, placements,
+        *(typed_si(laid.nearer) or (0.0, 0.0)), laid.with_motion, laid.u_end_dof or math.inf,
     )  # fmt: skip
 
 
 def known_references(take: Take, *, checks: bool = False) -> list[ReferenceLength]:
     """The reference lengths of a take, or the lengths it is only checked by, that are laid and typed."""
+    return _references(take, geometry_of(take).camera, checks=checks)
+
+
+def _references(take: Take, camera: CameraFound, *, checks: bool = False) -> list[ReferenceLength]:
     laid = ([] if checks else [take.reference]) + [o for o in take.geometry.others if o.check == checks]
-    return [known for one in laid if (known := known_reference(one)) is not None]
+    return [known for one in laid if (known := known_reference(one, camera)) is not None]
 
 
 def middle_and_radius(take: Take) -> tuple[tuple[float, float], float]:
@@ -110,7 +124,7 @@ def bend_of(take: Take) -> BendFit:
     return fit_bend(lines, centre, radius, edges.u_px if edges else 1.0, take.camera or take.id)
 
 
-def plane_of(take: Take, lens: Lens | None) -> Plane | None:
+def plane_of(take: Take, lens: Lens | None, camera: CameraFound) -> Plane | None:
     """The plane of a take; None until its points are placed and its size is typed.
 
     Raises
@@ -131,10 +145,11 @@ def plane_of(take: Take, lens: Lens | None) -> Plane | None:
         unit = [(n % points.columns / across, n // points.columns / up) for n in range(len(points.seen))]
     world = np.array(unit) * [width[0], height[0]]
     u_size = (width[1] / width[0], height[1] / height[0])
-    return Plane(np.array(points.seen), world, points.u_px, u_size, lens, take.camera or take.id)
+    seen = np.array(camera.steady(points.seen, points.frame))
+    return Plane(seen, world, points.u_px, u_size, lens, take.camera or take.id)
 
 
-def track_of(take: Take, lens: Lens | None) -> Track | None:
+def track_of(take: Take, lens: Lens | None, camera: CameraFound) -> Track | None:
     """The track of a take; None until it has three marks with distances.
 
     Raises
@@ -146,7 +161,8 @@ def track_of(take: Take, lens: Lens | None) -> Track | None:
     marks = [m for m in laid.marks if m.distance is not None] if laid is not None else []
     if laid is None or len(marks) < 3:
         return None
-    seen, distance = np.array([m.place for m in marks]), np.array([m.distance for m in marks], dtype=float)
+    seen = np.array(camera.steady([m.place for m in marks], laid.frame))
+    distance = np.array([m.distance for m in marks], dtype=float)
     return Track(seen, distance, laid.u_px, laid.U95_distance / NORMAL_95, lens, take.camera or take.id)
 
 
@@ -156,14 +172,17 @@ def geometry_of(take: Take) -> LaidGeometry:
     problems: dict[str, str] = {}
     set_up = take.camera or take.id
     lens, bend = _lens(take, problems)
+    camera = camera_found(take, lens)
+    if camera.problem:
+        problems["camera"] = camera.problem
     ground: Plane | Track | None = None
     for part, make in (("plane", plane_of), ("track", track_of)):
         try:
-            ground = make(take, lens) or ground
+            ground = make(take, lens, camera) or ground
         except GeometryError as error:
             problems[part] = str(error)
-    base = Mapping(take.id, Axes(None), None, take.camera or "", lens, ground)
-    references, found = known_references(take), None
+    base = Mapping(take.id, Axes(None), None, take.camera or "", lens, ground, camera_motion=camera.motion)
+    references, found = _references(take, camera), None
     distance = typed_si(take.geometry.distance)
     by_distance = None
     if distance is not None:
@@ -174,14 +193,14 @@ def geometry_of(take: Take) -> LaidGeometry:
             base, by_distance = replace(base, scale=found.scale), found.by_distance
         except GeometryError as error:
             problems["scale"] = str(error)
-    base = replace(base, axes=_axes(take, base))
+    base = replace(base, axes=_axes(take, base, camera))
     line = take.axes.line if take.axes is not None else None
     if line is not None and math.dist(*line) < 1.0:
         problems["axes"] = say("geometry.direction-together")
     if ground is not None and by_distance is None:
         by_distance = _distance_over(base, references, set_up, problems)
     mapping = _in_motion(take, base, found, by_distance, problems)
-    return LaidGeometry(mapping, base, found, bend, by_distance, problems)
+    return LaidGeometry(mapping, base, found, bend, by_distance, camera, problems)
 
 
 def mapping_of(take: Take) -> Mapping:
@@ -269,7 +288,7 @@ def _in_motion(
     return base.in_plane_nearer(factor)
 
 
-def _axes(take: Take, base: Mapping) -> Axes:
+def _axes(take: Take, base: Mapping, camera: CameraFound) -> Axes:
     """The axes; until they are placed, the lower left corner of the picture, or a plane's own."""
     placed = take.axes
     own = None if base.ground is not None else (0.0, take.facts.height - 1.0)
@@ -277,14 +296,18 @@ def _axes(take: Take, base: Mapping) -> Axes:
         return Axes(own)
     angle, u_angle = math.radians(placed.angle_deg), math.radians(placed.u_angle_deg)
     if placed.line is not None:
-        angle, u_angle = _direction(placed, base)
-    origin = placed.origin if placed.origin is not None else own
-    return Axes(origin, angle, placed.u_origin_px, u_angle, placed.y_down)
+        line = camera.steady_pair(placed.line, placed.frame)
+        angle, u_angle = _direction(placed, line, base)
+    origin, u_origin = placed.origin if placed.origin is not None else own, placed.u_origin_px
+    if placed.origin is not None:
+        (origin,) = camera.steady([placed.origin], placed.frame)
+        u_origin = math.hypot(u_origin, camera.u_px(placed.origin, placed.frame))
+    return Axes(origin, angle, u_origin, u_angle, placed.y_down)
 
 
-def _direction(placed: AxesPlace, base: Mapping) -> tuple[float, float]:
+def _direction(placed: AxesPlace, line: tuple[Place, Place], base: Mapping) -> tuple[float, float]:
     """Angle of x by two places, anticlockwise as seen, and its standard uncertainty, rad."""
-    ends = by_component(placed.line or ())
+    ends = by_component(line)
     if not base.reaches(ends).all():
         return 0.0, 0.0
     square = replace(base, axes=Axes(None), scale=None)

@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core.motion.segment import SegmentFit
 from saltus.notebook.derived.geometry import geometry_of
-from saltus.notebook.derived.motion import fit_of, headline, motion_by, relative
+from saltus.notebook.derived.motion import fit_of, headline, motion_by, seen_from
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -70,9 +70,11 @@ class HeadlineUnder:
         if body is None:
             return None
         motion = motion_by(self.take, body, mapping, self._frames)
-        other = self.take.body(self.segment.of.partition("@")[2]) if "@" in self.segment.of else None
-        if other is not None:
-            motion = relative(motion, motion_by(self.take, other, mapping, self._frames))
+        about = self.segment.of.partition("@")[2]
+        if about:
+            motion = seen_from(
+                self.take, motion, about, lambda b: motion_by(self.take, b, mapping, self._frames)
+            )
         if len(motion.t) < FEWEST:
             return None
         if drift is not None:

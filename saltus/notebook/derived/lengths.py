@@ -51,7 +51,7 @@ def checked_lengths(take: Take) -> tuple[CheckedLength, ...]:
         laid = [*([take.reference] if take.reference is not None else []), *take.geometry.others]
     out = []
     for one in laid:
-        reference = known_reference(one)
+        reference = known_reference(one, found.camera)
         if reference is None:
             continue
         try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -12,17 +13,23 @@ from saltus.core.clock.clock import Clock
 from saltus.core.clock.frame_times import Regularity, regularity
 from saltus.core.coverage import NORMAL_95
 from saltus.core.geometry.seen import Patch, Seen
+from saltus.core.motion.centre_of_mass import centre_of_mass
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.pieces import usable_noise
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
 from saltus.core.motion.window import advised_width
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.core.quantities import measured
+from saltus.core.sources import body_mass
+from saltus.core.units import KILOGRAM, parse_unit
+from saltus.notebook.derived.geometry import mapping_of, typed_si
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from numpy.typing import NDArray
 
     from saltus.core.geometry.mapping import Mapping
@@ -142,13 +149,45 @@ def motion_in(take: Take, body: Body, of: str) -> BodyMotion:
 
     Frames in which the other was not read are left out; what both share, such as the origin, cancels.
     """
-    other = take.body(of.partition("@")[2]) if "@" in of else None
-    return body_motion(take, body) if other is None else _seen_from(take, body, other)
+    about = of.partition("@")[2]
+    return _seen_from(take, body, about) if about else body_motion(take, body)
 
 
 @remembered
-def _seen_from(take: Take, body: Body, other: Body) -> BodyMotion:
-    return relative(body_motion(take, body), body_motion(take, other))
+def _seen_from(take: Take, body: Body, about: str) -> BodyMotion:
+    return seen_from(take, body_motion(take, body), about, lambda other: body_motion(take, other))
+
+
+def seen_from(
+    take: Take, motion: BodyMotion, about: str, motion_of: Callable[[Body], BodyMotion]
+) -> BodyMotion:
+    """A motion as seen from another body or a moving frame, in the frames in which all were read.
+
+    It is empty where the frame lacks a mass, see :func:`moving_frame_problem`.
+    """
+    other, moving = take.body(about), take.moving_frame(about)
+    if other is not None:
+        return relative(motion, motion_of(other))
+    if moving is None:
+        return motion
+    riding = [b for b in take.bodies if b.id in moving.bodies]
+    masses = [mass for b in riding if (mass := mass_of(take, b)) is not None]
+    if len(masses) < len(riding):
+        return _only(motion, np.zeros(0, dtype=np.int64))
+    each = [motion_of(b) for b in riding]
+    frames = each[0].frames
+    for one in each[1:]:
+        frames = np.intersect1d(frames, one.frames)
+    each = [_only(one, np.flatnonzero(np.isin(one.frames, frames))) for one in each]
+    x, y = (centre_of_mass([getattr(one, axis) for one in each], masses) for axis in ("x", "y"))
+    followed = np.logical_or.reduce([one.followed for one in each])
+    return relative(motion, BodyMotion(frames, each[0].t, x, y, followed))
+
+
+def _only(motion: BodyMotion, rows: NDArray[np.int64]) -> BodyMotion:
+    return BodyMotion(
+        motion.frames[rows], motion.t[rows], motion.x[rows], motion.y[rows], motion.followed[rows]
+    )
 
 
 def relative(motion: BodyMotion, there: BodyMotion) -> BodyMotion:
@@ -156,6 +195,28 @@ def relative(motion: BodyMotion, there: BodyMotion) -> BodyMotion:
     frames, i, j = np.intersect1d(motion.frames, there.frames, return_indices=True)
     x, y = motion.x[i] - there.x[j], motion.y[i] - there.y[j]
     return BodyMotion(frames, motion.t[i], x, y, motion.followed[i] | there.followed[j])
+
+
+def mass_of(take: Take, body: Body) -> Quantity | None:
+    """The mass of a body as given, kg; None where none is, or what was typed is no mass."""
+    typed = typed_si(body.mass)
+    if typed is None or body.mass is None or not parse_unit(body.mass.unit)[1].goes_with(KILOGRAM):
+        return None
+    return measured(*typed, KILOGRAM, body_mass(take.id, body.id))
+
+
+def moving_frame_problem(take: Take, of: str, body_id: str) -> str | None:
+    """Why nothing can be seen from what a coordinate names, in a sentence; None where it can."""
+    about = of.partition("@")[2]
+    if not about:
+        return None
+    if about == body_id:
+        return say("motion.seen-from-itself")
+    moving = take.moving_frame(about)
+    if moving is None:
+        return None if take.body(about) is not None else say("motion.moving-frame-gone")
+    lacking = [b.name for b in take.bodies if b.id in moving.bodies and mass_of(take, b) is None]
+    return say("motion.mass-missing", names=", ".join(lacking)) if lacking else None
 
 
 @remembered
@@ -180,7 +241,7 @@ def motion_by(
         columns = columns.only(~np.isin(columns.frame, take.facts.duplicates))
     if frames is not None:
         columns = columns.only(np.isin(columns.frame, frames))
-    there = mapping.reaches(np.stack([columns.x, columns.y]))
+    there = mapping.reaches(np.stack([columns.x, columns.y]), columns.frame)
     if not there.all():
         columns = columns.only(there)
     u_x, u_y = (np.where(np.isnan(u), body.u_px, u) for u in (columns.u_x, columns.u_y))
@@ -193,12 +254,15 @@ def motion_by(
             np.hypot(u, smear_u(np.gradient(place, t), shutter.exposure_s))
             for place, u in ((columns.x, u_x), (columns.y, u_y))
         )
-    patches = _patches(body, columns.run)
-    x, y = mapping.world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id, patches))
+    patches = patches_of(body, columns.run)
+    dof = body.u_dof or math.inf
+    # readings that were followed, or state their own u, do not rest on the person's eye
+    dof = dof if np.isnan(columns.u_x).any() else math.inf
+    x, y = mapping.world(Seen(columns.x, columns.y, u_x, u_y, columns.frame, body.id, patches, dof=dof))
     return BodyMotion(columns.frame, t, x, y, columns.run != "", patches)
 
 
-def _patches(body: Body, names: NDArray[np.object_]) -> tuple[Patch, ...]:
+def patches_of(body: Body, names: NDArray[np.object_]) -> tuple[Patch, ...]:
     """What readings have in common by the runs that followed them, and by those these runs went on from."""
     found: dict[str, NDArray[np.bool_]] = {}
     for run in reversed(body.runs):
@@ -259,6 +323,9 @@ def segment_fit(take: Take, segment: Segment) -> SegmentFit | NoFit:
     body = take.body(segment.body)
     if body is None:
         return NoFit(say("motion.body-segment-not-any"))
+    problem = moving_frame_problem(take, segment.of, segment.body)
+    if problem is not None:
+        return NoFit(problem)
     return fit_of(take, segment, motion_in(take, body, segment.of))
 
 

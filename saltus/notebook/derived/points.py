@@ -37,8 +37,12 @@ def points_known(take: Take, body: Body, of: str) -> bool:
 def _rests_on(take: Take, of: str) -> tuple[object, ...]:
     """What the points of a body follow from beside its readings: not from segments or what was chosen."""
     times = (take.facts, take.timing.shutter, take.timing.repeats_left_out, take.capture_rate)
-    about = take.body(of.partition("@")[2]) if "@" in of else None
-    return (of, about, *times, take.clock_U95_percent, take.reference, take.axes, take.geometry)
+    # what it is seen from, and what shows how the camera moved
+    about = of.partition("@")[2]
+    others = (take.moving_frame(about), *(b for b in take.bodies if b.id == about or b.fixed))
+    riding = take.bodies if take.moving_frame(about) is not None else ()
+    laid = (take.reference, take.axes, take.geometry, take.steadying)
+    return (of, *others, *riding, *times, take.clock_U95_percent, *laid)
 
 
 @remembered_while

@@ -101,7 +101,7 @@ def trust_of(take: Take) -> Trust | None:
         "plane": _plane_checked(take),
         "perspective": found.mapping.ground is not None or bool(found.together and found.together.agree),
         "lens": found.mapping.lens is not None,
-        "camera": False,
+        "camera": found.camera.motion is not None,
         "clock": take.clock_U95_percent > 0,
         "reference": any(c.held.agree is not None for c in checked_lengths(take))
         or bool(found.together and found.together.agree is not None),
@@ -187,6 +187,7 @@ def _ignored(result: HeadlineUnder, what: Fault) -> Effect:
     values: dict[Fault, Callable[[], list[float | None]]] = {
         "perspective": lambda: [result.under(flat) for flat in _flat(result)],
         "lens": lambda: [_bent(result, None)],
+        "camera": lambda: [result.under(replace(mapping, camera_motion=None))],
         "clock": lambda: [result.under(mapping, slower=1 + take.clock_U95_percent / 100)],
         "reference": lambda: [_scaled(result, 1 + max(off, default=0.0) / 100)],
         "direction": lambda: [_turned(result, 2 * mapping.axes.u_angle)],

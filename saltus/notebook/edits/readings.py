@@ -48,13 +48,16 @@ def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
     take = require_take(notebook, take_id)
     left = [(e, tuple(s for s in e.sides if s.body != body_id)) for e in take.events]
     about = f"@{body_id}"
+    riding = [f"@{f.id}" for f in take.moving_frames if body_id in f.bodies]
     return change_take(
         notebook,
         take_id,
         bodies=tuple(b for b in take.bodies if b.id != body_id),
-        segments=tuple(s for s in take.segments if s.body != body_id and not s.of.endswith(about)),
+        segments=tuple(s for s in take.segments if s.body != body_id and not s.of.endswith((about, *riding))),
         events=tuple(e.but(sides=sides) for e, sides in left if sides),
-        points=tuple(p for p in take.points if p.body != body_id and not p.of.endswith(about)),
+        points=tuple(p for p in take.points if p.body != body_id and not p.of.endswith((about, *riding))),
+        moving_frames=tuple(f for f in take.moving_frames if body_id not in f.bodies),
+        filmed_scales=tuple(s.but(body=None) if s.body == body_id else s for s in take.filmed_scales),
     )
 
 

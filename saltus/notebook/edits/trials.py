@@ -141,10 +141,28 @@ def retext_links(notebook: Notebook, texts: Mapping[tuple[str, str], str]) -> No
     return change_table(notebook, trials=tuple(trials))
 
 
+def retext_givens(notebook: Notebook, texts: Mapping[str, str]) -> Notebook:
+    """Write down what the sources of linked givens give now; the links stay."""
+    if not texts:
+        return notebook
+    return change_table(notebook, givens={**table_of(notebook).givens, **texts})
+
+
 def set_given(notebook: Notebook, name: str, text: str) -> Notebook:
-    """Type a given; empty takes it away."""
-    givens = {k: v for k, v in (table_of(notebook).givens | {name: text.strip()[:200]}).items() if v}
-    return change_table(notebook, givens=givens)
+    """Type a given; empty takes it away. What is typed is no link any more."""
+    table = table_of(notebook)
+    givens = {k: v for k, v in (table.givens | {name: text.strip()[:200]}).items() if v}
+    return change_table(
+        notebook, givens=givens, given_links={k: v for k, v in table.given_links.items() if k != name}
+    )
+
+
+def link_given(notebook: Notebook, name: str, link: Link, text: str) -> Notebook:
+    """Let a given have its value from what was measured; ``text`` is what that gives now."""
+    table = table_of(notebook)
+    return change_table(
+        notebook, givens=table.givens | {name: text}, given_links=table.given_links | {name: link}
+    )
 
 
 def hold_against(notebook: Notebook, one: Against) -> Notebook:

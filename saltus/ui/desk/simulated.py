@@ -76,9 +76,11 @@ class SceneDialog(QDialog):
         return {key: box.value() for key, box in self._boxes.items()}
 
     def _try(self) -> None:
+        from saltus.simulate import scene  # noqa: PLC0415  loads the decoder
+
         try:
             self._scenes.set_up(self._scene, self.settings())
-        except self._scenes.SceneError as error:
+        except scene.SceneError as error:
             self._wrong.setText(str(error))
             return
         self.accept()
