@@ -24,6 +24,9 @@ _NAMED: dict[str, Callable[[tuple[Any, ...]], str]] = {
     "plane-size": lambda of: {"x": "width", "y": "height"}[of[1]],
     "track-marks": lambda of: f"marks-{of[1] + 1}",
     "lens": lambda _of: "lens",
+    "fixed-point": lambda of: f"fixed-{of[1]}-{of[2]}",
+    "camera-start": lambda of: f"camera-{of[1]}",
+    "camera-turning": lambda _of: "camera-turning",
     "plane-offset": lambda _of: "plane-offset",
     "camera-distance": lambda _of: "camera-distance",
 }

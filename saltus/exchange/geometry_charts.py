@@ -14,6 +14,7 @@ from saltus.exchange.chart import Chart, Curve, Label, Points
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.derived.geometry_words import reference_name
 from saltus.notebook.derived.lengths import checked_lengths
+from saltus.notebook.derived.motion import frame_times
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -68,7 +69,7 @@ def _along(take: Take, mapping: Mapping) -> Array | None:
     if seen.shape[1] < 2:
         return None
     nothing = np.zeros(seen.shape[1])
-    x, y = mapping.world(Seen(seen[0], seen[1], nothing, nothing, np.arange(seen.shape[1])))
+    x, y = mapping.world(Seen(seen[0], seen[1], nothing, nothing, np.arange(seen.shape[1]), steady=True))
     along = np.linspace(float(x.value.min()), float(x.value.max()), STEPS)
     if float(np.ptp(along)) <= 0:
         return None
@@ -83,7 +84,7 @@ def _local_scale(mapping: Mapping, seen: Array) -> tuple[Array, Quantity]:
     ends = [middle + 0.5 * sign * way for sign in (-1, 1)]
     both = np.concatenate(ends, axis=1)
     nothing = np.zeros(both.shape[1])
-    x, y = mapping.world(Seen(both[0], both[1], nothing, nothing, np.arange(both.shape[1])))
+    x, y = mapping.world(Seen(both[0], both[1], nothing, nothing, np.arange(both.shape[1]), steady=True))
     count = middle.shape[1]
     dx, dy = x[count:] - x[:count], y[count:] - y[:count]
     size = np.hypot(dx.value, dy.value)
@@ -122,6 +123,20 @@ def lengths_compared(take: Take) -> Chart | None:
         Label(""), Label("", "%"), (points,), (zero,), x_range=(-0.6, len(rows) - 0.4),
         y_range=(-reach, reach), x_names=tuple((float(n), row[0]) for n, row in enumerate(rows)),
     )  # fmt: skip
+
+
+def camera_shift(take: Take) -> Chart | None:
+    """How far the middle of the picture has moved to the right and down with time, px; None where unknown."""
+    motion = geometry_of(take).camera.motion
+    if motion is None:
+        return None
+    t = frame_times(take)[motion.frames]
+    right, down = motion.moves[:2]
+    points = (Points(t, right, None, BLUE, _("right")), Points(t, down, None, 0, _("down")))
+    reach = max(0.5, 1.15 * float(np.abs(motion.moves[:2]).max()))
+    return Chart(
+        Label("", "s", (Run(_("time")),)), Label("", "px"), points, y_range=(-reach, reach), named_x=True
+    )
 
 
 def edge_bend(take: Take) -> Chart | None:

@@ -130,8 +130,10 @@ def motion_rows(
     beside: dict[str, Array] = {}
     for track in _tracks(table, capture_rate).values():
         u_x, u_y = np.nan_to_num(track.u_x), np.nan_to_num(track.u_y)
+        frames = _frames_of(table, mapping, track, frame)
         _require_reached(table, mapping, track, frame)
-        x, y = mapping.world(Seen(track.x, track.y, u_x, u_y, np.arange(len(track.t)), "body"))
+        keys = np.arange(len(track.t))
+        x, y = mapping.world(Seen(track.x, track.y, u_x, u_y, frames, "body", keys=keys))
         for name, pair in common_of(x, y).items():
             beside.setdefault(name, np.zeros((len(rows), 2)))[track.rows] = pair
         known = np.isfinite(track.u_x) & np.isfinite(track.u_y)
@@ -157,6 +159,21 @@ def _add_common(rows: list[list[Cell]], beside: dict[str, Array]) -> None:
     for pair in beside.values():
         for row, cells in zip(rows, pair.tolist(), strict=True):
             row.extend(cells)
+
+
+def _frames_of(table: Table, mapping: Mapping, track: _Track, frame: Array) -> NDArray[np.int64]:
+    """Frames of a track; where the camera moved each must be one in which it is known how."""
+    frames = frame[track.rows]
+    if mapping.camera_motion is None:
+        return np.asarray(np.nan_to_num(frames), dtype=np.int64)
+    known = np.isfinite(frames) & mapping.camera_motion.known(np.nan_to_num(frames, nan=-1).astype(np.int64))
+    if not known.all():
+        words = _(
+            "{name}: the camera moved, and in frame {frame:g} it is not known how: read the fixed points "
+            "there, too, or leave that reading out."
+        )
+        raise TableError(words.format(name=table.name, frame=frames[int(np.argmin(known))]))
+    return np.asarray(frames, dtype=np.int64)
 
 
 def _require_reached(table: Table, mapping: Mapping, track: _Track, frame: Array) -> None:
@@ -195,18 +212,20 @@ def _add_patches(table: Table, mapping: Mapping, rows: list[list[Cell]]) -> None
     if not names:
         return
     x, y = table.numbers("x", PIXEL), table.numbers("y", PIXEL)
-    way = _ways(mapping, np.stack([x, y]), np.stack([u_x, u_y]))
+    frames = np.nan_to_num(table.numbers("frame", ONE)).astype(np.int64)
+    way = _ways(mapping, np.stack([x, y]), np.stack([u_x, u_y]), frames)
     for run in names:
         for i, row in enumerate(rows):
             row.extend(way[:, i].tolist() if runs[i] == run else [0.0, 0.0])
 
 
-def _ways(mapping: Mapping, at: Array, u: Array) -> Array:
+def _ways(mapping: Mapping, at: Array, u: Array, frames: NDArray[np.int64] | None = None) -> Array:
     """How far places in the world move when those in the picture do by u, px: (2, N), 0 without a place."""
     there = np.asarray(np.isfinite(at).all(axis=0))
     there[there] = mapping.reaches(at[:, there])
     out = np.zeros_like(at)
-    out[:, there] = applied(mapping.derivatives(at[:, there]), u[:, there])
+    some = None if frames is None else frames[there]
+    out[:, there] = applied(mapping.derivatives(at[:, there], some), u[:, there])
     return out
 
 

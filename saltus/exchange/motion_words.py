@@ -44,9 +44,15 @@ def coordinate_symbol(of: str) -> str:
 def coordinate_words(of: str, take: Take | None = None) -> str:
     """What a coordinate is, as it follows the name of a body."""
     kind, _at, about = of.partition("@")
-    other = take.body(about) if take is not None and about else None
+    other = (take.body(about) or take.moving_frame(about)) if take is not None and about else None
     if other is not None:
-        words = _("angle about {body}") if kind == "angle" else _("distance from {body}")
+        words = {
+            "angle": _("angle about {body}"),
+            "radius": _("distance from {body}"),
+            "x": _("along x, seen from {body}"),
+            "y": _("along y, seen from {body}"),
+            "path": _("along its path, seen from {body}"),
+        }[kind]
         return words.format(body=other.name)
     placed = take.axes if take is not None else None
     if placed is not None and kind == "y":
@@ -72,8 +78,13 @@ def coordinate_choice(of: str, take: Take | None) -> str:
     return _("along y ↓") if take.axes.y_down else _("along y ↑")
 
 
-def coordinates_of(take: Take | None, body: Body | None) -> list[str]:
-    """The coordinates a body can be looked at in; about each other body too."""
+def coordinates_of(take: Take | None, body: Body | None, about: str = "") -> list[str]:
+    """The coordinates a body can be looked at in; about each other body too.
+
+    ``about``: id of the body or moving frame it is seen from, empty for the room.
+    """
+    if about:
+        return [f"{kind}@{about}" for kind in COORDINATES]
     others = [b.id for b in take.bodies if b is not body] if take is not None and body is not None else []
     return [*COORDINATES, *(f"{kind}@{other}" for other in others for kind in ("angle", "radius"))]
 

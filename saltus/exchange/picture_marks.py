@@ -163,7 +163,7 @@ class PictureMarks:
         x, y = (float(_parts(motion, axis, scale.kind)[i]) for axis in ("x", "y"))
         if not (math.isfinite(x) and math.isfinite(y)):
             return None
-        mapping = mapping_of(self.take)
+        mapping = mapping_of(self.take).in_frame(frame)
         at = np.array([float(motion.x.value[i])]), np.array([float(motion.y.value[i])])
         # along the way the picture shows it, from a step small enough for any picture
         step = mapping.per_px / max(math.hypot(x, y), 1e-300)
@@ -232,17 +232,19 @@ class PictureMarks:
             out.append(Angle(body.look, middle, start, span, words))
         return out
 
-    def gates(self) -> list[Line]:
-        """The gates, across the whole picture."""
+    def gates(self, frame: int) -> list[Line]:
+        """The gates, across the whole picture, as seen in a frame."""
         facts = self.take.facts
         reach = math.hypot(facts.width, facts.height)
-        return [line for gates in self.take.timing.gates for line in gate_lines(self.take, gates, reach)]
+        return [
+            line for gates in self.take.timing.gates for line in gate_lines(self.take, gates, reach, frame)
+        ]
 
 
-def gate_lines(take: Take, gates: Gates, reach: float) -> list[Line]:
+def gate_lines(take: Take, gates: Gates, reach: float, frame: int) -> list[Line]:
     """Where a set of gates lies in the picture, each reaching so many px to both sides of its way."""
-    mapping = mapping_of(take)
-    place = mapping.place(*gates.place)
+    mapping = mapping_of(take).in_frame(frame)
+    place = mapping_of(take).place(*gates.place)
     first = np.array([float(place[0]), float(place[1])])
     out = []
     for n in range(gates.number if gates.spacing else 1):

@@ -5,8 +5,11 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from saltus.core.statement import stated_percent, to_figures, value_and_uncertainty
 from saltus.core.wording import _
+from saltus.notebook.derived.camera import moved_px
 from saltus.notebook.derived.geometry import geometry_of, scale_problem
 from saltus.notebook.derived.geometry_words import fault_words
 from saltus.notebook.derived.trust import trust_of
@@ -27,6 +30,14 @@ def scale_words(take: Take) -> str:
         words.append(
             _("the bend of the lens, {percent} % at the corner, was taken out").format(percent=percent)
         )
+    moved = moved_px(take, found.camera)
+    if moved is not None:
+        most = to_figures(float(np.max(moved)), 2)
+        words.append(
+            _("the motion of the camera, up to {px} px, was taken out by {what}").format(
+                px=most, what=_steadied_by(take)
+            )
+        )
     ratio = found.mapping.per_px / found.base.per_px
     if abs(ratio - 1) > 1e-9:
         change = to_figures(100 * (ratio - 1), 2)
@@ -34,6 +45,12 @@ def scale_words(take: Take) -> str:
             _("the motion lies in another plane, which changes lengths by {change} %").format(change=change)
         )
     return "; ".join(words)
+
+
+def _steadied_by(take: Take) -> str:
+    if take.steadying is not None and take.steadying.by == "background":
+        return _("the background")
+    return ", ".join(f"“{body.name}”" for body in take.fixed_points)
 
 
 def _length_words(take: Take, found: LaidGeometry) -> str:

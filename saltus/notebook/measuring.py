@@ -76,10 +76,10 @@ class Measure(Part):
 
 
 class Division(Part):
-    """A known division of a filmed scale: where it is seen and what stands there."""
+    """A known division of a filmed scale: where it is seen and what stands there, once that is typed."""
 
     place: Place
-    value: Number
+    value: Number | None = None
     text: Annotated[str, Field(max_length=40)] = ""
 
 

@@ -199,14 +199,14 @@ class Segment(Part):
 
     id: Id
     body: Id
-    of: Annotated[str, Field(pattern=r"^(x|y|path|xy|angle|radius)(@[a-z][a-z0-9-]{0,40})?$")]
+    of: Annotated[str, Field(pattern=r"^(xy|(x|y|path|angle|radius)(@[a-z][a-z0-9-]{0,40})?)$")]
     first: Annotated[int, Field(ge=0)]
     last: Annotated[int, Field(ge=0)]
     model: ModelName
 
     @model_validator(mode="after")
     def _goes_together(self) -> Segment:
-        if (self.of.partition("@")[0] == "xy") != MODELS[self.model].together:
+        if (self.of == "xy") != MODELS[self.model].together:
             raise ValueError("a model of x and y together belongs to both, any other to one coordinate")
         return self
 

@@ -78,8 +78,8 @@ class _Drawing:
     def draw(self) -> None:
         marks, wanted, last = self._marks, self._marks.wanted, self._frames[-1]
         if wanted.geometry:
-            draw_geometry(self._painter, marks.take, self._at, self._zoom, 0.16 * self._target.width())
-        for line in marks.gates() if wanted.gates else ():
+            draw_geometry(self._painter, marks.take, self._at, self._zoom, 0.16 * self._target.width(), last)
+        for line in marks.gates(last) if wanted.gates else ():
             self._line(QLineF(self._at(*line.start), self._at(*line.end)), ON_STAGE, 1.4)
         if wanted.trail:
             self._trails(last)

@@ -35,8 +35,8 @@ GREATEST_BEND = 60.0
 """A bend is drawn so many times larger that it is about as many px high, by 1, 5, 10, 20 or 50."""
 
 
-def draw_laid(painter: QPainter, take: Take, place: Placed) -> None:
-    """Draw all that is laid over a picture beside the first length and the axes.
+def draw_laid(painter: QPainter, take: Take, place: Placed, frame: int = 0) -> None:
+    """Draw all that is laid over a frame of a take beside the first length and the axes.
 
     Parameters
     ----------
@@ -44,16 +44,23 @@ def draw_laid(painter: QPainter, take: Take, place: Placed) -> None:
     take : Take
     place : callable
         From picture coordinates to the painter's.
+    frame : int
+        Where the camera moves, everything lies where it is seen then.
     """
     found = geometry_of(take)
+
+    def steady(x: float, y: float) -> QPointF:
+        return place(*found.camera.moved([(x, y)], None, frame)[0])
+
     if found.base.ground is not None:
-        draw_grid(painter, take, place)
-    _draw_track(painter, take, place)
+        draw_grid(painter, take, steady)
+    _draw_track(painter, take, place, frame)
     _draw_edges(painter, take, place)
     checked = {c.laid.id: c for c in checked_lengths(take)}
-    _draw_differences(painter, take, place)
+    _draw_differences(painter, take, steady)
     for other in take.geometry.others:
-        ends = place(*other.start), place(*other.end)
+        laid = found.camera.seen((other.start, other.end), other.frame, frame)
+        ends = place(*laid[0]), place(*laid[1])
         if not other.check:
             draw_dimension(painter, *ends, other.length.words if other.length is not None else "")
             continue
@@ -64,8 +71,8 @@ def draw_laid(painter: QPainter, take: Take, place: Placed) -> None:
             q = checked[other.id].measured
             words += f" \u2192 {stated(float(q), q.U95, METRE)}"
         draw_plate(painter, 0.5 * (ends[0] + ends[1]) + QPointF(0, 18), words, sans(12.5, 600))
-    line = take.axes.line if take.axes is not None else None
-    if line is not None:
+    if take.axes is not None and take.axes.line is not None:
+        line = found.camera.seen(take.axes.line, take.axes.frame, frame)
         _dashed(painter, place(*line[0]), place(*line[1]))
 
 
@@ -143,11 +150,12 @@ def _dashed(painter: QPainter, start: QPointF, end: QPointF) -> None:
         painter.drawLine(start, end)
 
 
-def _draw_track(painter: QPainter, take: Take, place: Placed) -> None:
+def _draw_track(painter: QPainter, take: Take, place: Placed, frame: int) -> None:
     track = take.geometry.track
     if track is None:
         return
-    spots = [place(*mark.place) for mark in track.marks]
+    camera = geometry_of(take).camera
+    spots = [place(*p) for p in camera.seen([m.place for m in track.marks], track.frame, frame)]
     if len(spots) > 1:
         _dashed(painter, spots[0], spots[-1])
     for mark, spot in zip(track.marks, spots, strict=True):

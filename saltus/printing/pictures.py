@@ -12,7 +12,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from saltus.core.coverage import NORMAL_95
 from saltus.files.writing import write_whole
 from saltus.notebook.derived.following import lost_stretches, unseen_words, weak_readings
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
     from PyQt6.QtGui import QFont
 
+    from saltus.core.geometry.mapping import Mapping
     from saltus.notebook.model import Body, Take
 
 TRAIL = 30
@@ -57,9 +58,8 @@ def reference_text(take: Take) -> str:
     return laid.length.words if laid is not None and laid.length is not None else ""
 
 
-def grades(take: Take, most_px: float, zoom: float) -> list[list[tuple[float, str]]]:
+def grades(mapping: Mapping, most_px: float, zoom: float) -> list[list[tuple[float, str]]]:
     """Graduations of x and of y: distance on the screen in px and label, at a round step of metres."""
-    mapping = mapping_of(take)
     origin = mapping.origin
     reach = most_px / zoom * float(np.hypot(*(mapping.derivative(0, *origin) @ mapping.headings(*origin)[0])))
     power = 10.0 ** math.floor(math.log10(max(reach, 1e-9)))
@@ -74,9 +74,10 @@ def grades(take: Take, most_px: float, zoom: float) -> list[list[tuple[float, st
 
 
 def draw_geometry(
-    painter: QPainter, take: Take, place: Callable[[float, float], QPointF], zoom: float, arm: float
-) -> None:
-    """Draw the reference length and the axes of a take over its picture.
+    painter: QPainter, take: Take, place: Callable[[float, float], QPointF], zoom: float, arm: float,
+    frame: int = 0,
+) -> None:  # fmt: skip
+    """Draw the reference length and the axes of a take over one of its frames.
 
     Parameters
     ----------
@@ -88,15 +89,18 @@ def draw_geometry(
         Painter px per picture px.
     arm : float
         Length of the axes on the screen, px.
+    frame : int
+        Where the camera moves, everything lies where it is seen then.
     """
     if take.reference is not None:
         laid = take.reference
-        draw_dimension(painter, place(*laid.start), place(*laid.end), reference_text(take))
+        start, end = geometry_of(take).camera.seen((laid.start, laid.end), laid.frame, frame)
+        draw_dimension(painter, place(*start), place(*end), reference_text(take))
     if take.axes is not None:
-        mapping = mapping_of(take)
+        mapping = mapping_of(take).in_frame(frame)
         origin = mapping.origin
         ways = [(float(x), float(y)) for x, y in mapping.headings(*origin)]
-        draw_axes(painter, place(*origin), ways, arm, grades(take, arm, zoom))
+        draw_axes(painter, place(*origin), ways, arm, grades(mapping, arm, zoom))
 
 
 def draw_readings(
@@ -117,6 +121,7 @@ def draw_readings(
     font : QFont, optional
         Of the words on it.
     """
+    camera = geometry_of(take).camera
     for body in take.bodies:
         style = look(body.look)
         here = body.readings.at(frame)
@@ -126,8 +131,10 @@ def draw_readings(
         radius = max(4.0, rings * NORMAL_95 * own)
         used = body.readings.used
         upto = int(used.frame.searchsorted(frame))
-        for i in range(max(0, upto - LONGEST_TRAIL), upto):
-            at = place(float(used.x[i]), float(used.y[i]))
+        lately = slice(max(0, upto - LONGEST_TRAIL), upto)
+        xs, ys = camera.all_seen(used.x[lately], used.y[lately], used.frame[lately], frame)
+        for i, x, y in zip(range(lately.start, upto), xs.tolist(), ys.tolist(), strict=True):
+            at = place(x, y)
             # marks that crowd the current ring hide what is being read
             if centre is None or math.hypot(at.x() - centre.x(), at.y() - centre.y()) > 3 * radius:
                 age = (frame - int(used.frame[i])) / TRAIL
@@ -203,9 +210,10 @@ def draw_marked_frame(
 
     for body in take.bodies:
         used = body.readings.used
-        marks = [(place(x, y), 1.0) for x, y in zip(used.x.tolist(), used.y.tolist(), strict=True)]
+        x, y = geometry_of(take).camera.all_seen(used.x, used.y, used.frame, frame)
+        marks = [(place(*at), 1.0) for at in zip(x.tolist(), y.tolist(), strict=True)]
         draw_trail(painter, look(body.look), marks, 5.0)
-    draw_geometry(painter, take, place, zoom, 0.16 * width)
+    draw_geometry(painter, take, place, zoom, 0.16 * width, frame)
     if words:
         draw_plate(painter, QPointF(target.left() + 8, target.bottom() - 18), f"frame {frame}", None, "left")
     painter.restore()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from saltus.core.wording import _
@@ -26,6 +28,9 @@ from saltus.simulate.demo_film import DemoTake, demo_film
 from saltus.simulate.scene import Scene, SceneError
 from saltus.simulate.trials import simulated_notebook
 
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
 HAND_PX = 0.8
 """How well the simulated hand places a reading, px."""
 
@@ -42,6 +47,7 @@ DEMOS = {
     "times": "A ball heard on a slate and a bob through a gate: instants, cycles, gates and a hand.",
     "runs": "A puck filmed ten times by one camera: ten takes followed like the first, and their table.",
     "askew": "A puck filmed askew through a bent lens: the plane, the lens and what is left to check.",
+    "measured": "A puck filmed by a hand that shakes, and a rule read in stills: measuring in the picture.",
     "swings": "Ten swings of the bob timed at six lengths: a table of trials, its graph and what is claimed.",
 }
 
@@ -58,20 +64,9 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         raise SceneError(
             _("There is no demo “{name}”: choose one of {all}.").format(name=name, all=", ".join(DEMOS))
         )
-    if name == "swings":
-        return swings()
-    if name == "times":
-        return times()
-    if name == "motion":
-        return motion()
-    if name == "runs":
-        from saltus.simulate.demo_runs import runs  # noqa: PLC0415  loads what follows
-
-        return runs()
-    if name == "askew":
-        from saltus.simulate.demo_askew import askew  # noqa: PLC0415  loads what it needs
-
-        return askew()
+    own = {"swings": swings, "times": times, "motion": motion}.get(name) or _elsewhere(name)
+    if own is not None:
+        return own()
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     for take in TAKES:
         notebook, take_id = _opened(notebook, take)
@@ -80,6 +75,23 @@ def demo_notebook(name: str = "open-day") -> Notebook:
         elif name == "open-day" and take.scene == "free-fall":
             notebook = _scaled(notebook, take_id, take.set_up())
     return notebook
+
+
+def _elsewhere(name: str) -> Callable[[], Notebook] | None:
+    """What makes a demo that loads more than the others."""
+    if name == "runs":
+        from saltus.simulate.demo_runs import runs  # noqa: PLC0415  loads what follows
+
+        return runs
+    if name == "askew":
+        from saltus.simulate.demo_askew import askew  # noqa: PLC0415  loads what it needs
+
+        return askew
+    if name == "measured":
+        from saltus.simulate.demo_measured import measured  # noqa: PLC0415  loads what it needs
+
+        return measured
+    return None
 
 
 def swings() -> Notebook:

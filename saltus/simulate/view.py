@@ -118,6 +118,8 @@ class View:
         """The picture of the plane as this camera takes it, (H, W, 3)."""
         if self.square:
             return canvas
+        if not self.settings["lens_k1"]:
+            return self._projected(canvas)
         x, y = np.meshgrid(np.arange(self.width, dtype=float), np.arange(self.height, dtype=float))
         bent = np.column_stack([x.ravel(), y.ravel()]) - self._middle
         ideal = bent.copy()
@@ -138,4 +140,16 @@ class View:
         flat = np.where((along > 0)[:, None] & np.isfinite(flat), np.clip(flat, -2e4, 2e4), -2e4)
         across, down = flat.astype(np.float32).T.reshape(2, self.height, self.width)
         out = cv2.remap(canvas, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(out, dtype=np.float32)
+
+    def _projected(self, canvas: Canvas) -> Canvas:
+        """The same through a lens that bends nothing: a plane seen by a pinhole."""
+        corners = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]]) * [self.width, self.height]
+        # places round the middle of the plane are always before the camera
+        around = 0.2 * corners + 0.4 * np.array([self.width, self.height])
+        matrix = cv2.getPerspectiveTransform(self.seen(around).astype(np.float32), around.astype(np.float32))
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        out = cv2.warpPerspective(
+            canvas, matrix, (self.width, self.height), flags=flags, borderMode=cv2.BORDER_REPLICATE
+        )
         return np.asarray(out, dtype=np.float32)

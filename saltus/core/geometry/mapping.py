@@ -341,15 +341,17 @@ class Mapping:
         """
         return self.derivatives(by_component([(x, y)]))[:, :, 0]
 
-    def derivatives(self, seen: Array) -> Array:
+    def derivatives(self, seen: Array, frames: Frames | None = None) -> Array:
         """Give what world x and y change for each px to the right and down, (2, N) px to (2, 2, N).
 
         Parameters
         ----------
         seen : (2, N) ndarray
             px.
+        frames : (N,) ndarray of int, optional
+            In which each was seen; that of the mapping by default.
         """
-        by = self._followed(seen, self._frames(None, seen.shape[1])).by
+        by = self._followed(seen, self._frames(frames, seen.shape[1])).by
         return np.broadcast_to(by, (2, 2, seen.shape[1]))
 
     @property

@@ -57,6 +57,54 @@ def offers(notebook: Notebook, link: Link, q: Quantity) -> list[Offer]:
     return sorted(out, key=lambda o: (wanted not in o.column, o.column))
 
 
+@dataclass(frozen=True)
+class GivenOffer:
+    """A given that can take a value: its name and title, and the link to put there."""
+
+    name: str
+    title: str
+    link: Link
+
+
+def given_offers(notebook: Notebook, link: Link, q: Quantity) -> list[GivenOffer]:
+    """Givens of the investigation whose unit goes with a value.
+
+    Parameters
+    ----------
+    notebook : Notebook
+    link : Link
+        Where the value comes from.
+    q : Quantity
+        What it is now.
+    """
+    evaluation = evaluate(notebook)
+    givens = evaluation.recipe.givens.items() if evaluation is not None else ()
+    return [
+        GivenOffer(name, evaluation.recipe.title_of(name), link)
+        for name, given in givens
+        if evaluation is not None and not given.choices and q.unit.goes_with(given.unit)
+    ]
+
+
+def given_sent(notebook: Notebook, offer: GivenOffer) -> Notebook:
+    """Let a given have its value from what was measured."""
+    q = linked_in(notebook, offer.link)
+    return edits.link_given(notebook, offer.name, offer.link, q if isinstance(q, str) else link_text(q))
+
+
+def sent_all(notebook: Notebook, column: str, links: list[Link]) -> Notebook:
+    """Put links into a column one below the other: into rows without a value there, then into new ones."""
+    free = [t.id for t in edits.table_of(notebook).trials if t.status == "kept" and not t.cells.get(column)]
+    if len(free) < len(links):
+        notebook, made = edits.add_trials(notebook, [{} for _n in range(len(links) - len(free))])
+        free += made
+    for trial_id, link in zip(free, links, strict=False):
+        q = linked_in(notebook, link)
+        text = q if isinstance(q, str) else link_text(q)
+        notebook = edits.link_cell(notebook, trial_id, column, link, text)
+    return notebook
+
+
 def sent(notebook: Notebook, offer: Offer) -> tuple[Notebook, str]:
     """Put a link into the first trial whose cell is empty there, else into a new trial; gives that trial."""
     table = edits.table_of(notebook)

@@ -72,6 +72,24 @@ class CameraFound:
         """Where places that were laid in a frame lie in the steady picture."""
         return tuple(places) if self.shared else self.moved(places, frame, None)
 
+    def seen(self, places: Sequence[Place], laid_in: int, frame: int) -> tuple[Place, ...]:
+        """Where places that were laid in one frame are seen in another."""
+        return self.moved(places, None if self.shared else laid_in, frame)
+
+    def laid(self, place: Place, frame: int, laid_in: int) -> Place:
+        """Where a place seen in a frame has to be laid in another, to be seen there."""
+        return self.moved([place], frame, None if self.shared else laid_in)[0]
+
+    def all_seen(self, x: Array, y: Array, frames: NDArray[np.int64], frame: int) -> tuple[Array, Array]:
+        """Where places, (N,) px, each seen in a frame of its own, would be seen in one frame."""
+        if self.motion is None or not len(x):
+            return x, y
+        at = np.stack([x, y])
+        at = at if self.lens is None else self.lens.straight(at)
+        at = self.motion.seen_places(self.motion.steadied(at, frames).places, frame)
+        at = at if self.lens is None else self.lens.bent(at)
+        return at[0], at[1]
+
     def steady_pair(self, ends: tuple[Place, Place], frame: int) -> tuple[Place, Place]:
         """The same for two places."""
         first, second = self.steady(ends, frame)

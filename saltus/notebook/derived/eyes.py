@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.reading_check import ReadingCheck, check_readings
+from saltus.core.reading_check import FEWEST, ReadingCheck, check_readings
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:
     from saltus.notebook.measuring import EyeTest
     from saltus.notebook.model import Body
+    from saltus.notebook.readings import Reading
 
 
 @remembered
@@ -25,11 +26,16 @@ def signed(eye: EyeTest) -> str:
     return f"{eye.name}, {eye.when}" if eye.when else eye.name
 
 
-def frames_to_read_again(body: Body, wanted: int, seed: int) -> list[int]:
-    """Frames of a body to be read again without seeing the first readings, spread out and out of order."""
-    frames = body.readings.used.frame
-    count = min(wanted, len(frames))
-    if not count:
+def readings_to_check(body: Body) -> list[Reading]:
+    """Readings of a body that can be read again: those by hand, or, without enough of them, followed ones."""
+    used = [r for r in body.readings if r.used]
+    by_hand = [r for r in used if r.origin != "followed"]
+    return by_hand if len(by_hand) >= FEWEST else [r for r in used if r.origin == "followed"]
+
+
+def frames_to_read_again(frames: list[int], wanted: int, seed: int) -> list[int]:
+    """Frames to be read again without seeing the first readings, spread out and out of order."""
+    if not frames:
         return []
-    chosen = np.unique(np.linspace(0, len(frames) - 1, count).round().astype(int))
-    return [int(f) for f in np.random.default_rng(seed).permutation(frames[chosen])]
+    rows = np.unique(np.linspace(0, len(frames) - 1, min(wanted, len(frames))).round().astype(int))
+    return [frames[i] for i in np.random.default_rng(seed).permutation(rows).tolist()]

@@ -91,6 +91,8 @@ def scale_found(take: Take, scale: FilmedScale) -> ScaleFound:
         clicked, followed = _clicked(take, scale, divided), _followed(take, scale, divided)
         if clicked is None and followed is None:
             # the divisions alone say whether they make a scale
+            if not divided.places.shape[1]:
+                return ScaleFound()
             law: Rule | Dial | None = read_scale(divided, laid(*divided.places[:, 0].tolist())).law
             return ScaleFound(law=law)
     except GeometryError as error:
@@ -139,8 +141,9 @@ def _divided(take: Take, scale: FilmedScale) -> DividedScale:
     if scale.middle is not None and scale.kind == "round":
         at = straight([scale.middle], scale.frame)
         middle = (float(at[0, 0]), float(at[1, 0]))
-    places = straight([d.place for d in scale.divisions], scale.frame)
-    values = np.array([d.value * factor for d in scale.divisions], dtype=float)
+    known = [(d.place, d.value) for d in scale.divisions if d.value is not None]
+    places = straight([place for place, _value in known], scale.frame)
+    values = np.array([value * factor for _place, value in known], dtype=float)
     accuracy = scale.accuracy_U95 * factor / NORMAL_95
     sight = middle_and_radius(take)[0]
     return DividedScale(

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from saltus.notebook.derived.eyes import eye_check, signed
 from saltus.notebook.edits.ids import new_id
 from saltus.notebook.edits.takes import change_take
 from saltus.notebook.model import Body
 
 if TYPE_CHECKING:
+    from saltus.notebook.measuring import EyeTest
     from saltus.notebook.model import Notebook, Take
     from saltus.notebook.readings import Reading
 
@@ -63,7 +65,15 @@ def remove_body(notebook: Notebook, take_id: str, body_id: str) -> Notebook:
 
 def set_reading_uncertainty(notebook: Notebook, take_id: str, body_id: str, u_px: float) -> Notebook:
     """State how well this body's place can be read: standard uncertainty in each direction, px."""
-    return change_body(notebook, take_id, body_id, u_px=u_px)
+    return change_body(notebook, take_id, body_id, u_px=u_px, u_dof=None, u_from="")
+
+
+def read_with_eye(notebook: Notebook, take_id: str, body_id: str, eye: EyeTest) -> Notebook:
+    """Let readings of a body count with what a repeat check gave."""
+    found = eye_check(eye)
+    return change_body(
+        notebook, take_id, body_id, u_px=found.u_px, u_dof=float(found.dof), u_from=signed(eye)
+    )
 
 
 def place_reading(notebook: Notebook, take_id: str, body_id: str, reading: Reading) -> Notebook:

@@ -67,13 +67,12 @@ def remove_reference(notebook: Notebook, take_id: str) -> Notebook:
     return change_set_up(notebook, take_id, reference=None)
 
 
-def place_origin(notebook: Notebook, take_id: str, origin: Place) -> Notebook:
-    """Place the origin, keeping the direction of the axes."""
+def place_origin(notebook: Notebook, take_id: str, origin: Place, frame: int = 0) -> Notebook:
+    """Place the origin, keeping the direction of the axes, and the frame in which they were first laid."""
     take = notebook.take(take_id)
     axes = take.axes if take else None
-    return change_set_up(
-        notebook, take_id, axes=axes.but(origin=origin) if axes else AxesPlace(origin=origin)
-    )
+    made = axes.but(origin=origin) if axes else AxesPlace(origin=origin, frame=frame)
+    return change_set_up(notebook, take_id, axes=made)
 
 
 def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float) -> Notebook:

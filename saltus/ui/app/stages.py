@@ -83,6 +83,7 @@ class StagesOnDemand:
 
         made = ScaleStage(self.desk)
         made.wanted.connect(self.go_to)
+        made.followWanted.connect(self._follow_in_hand)
         return made
 
     @cached_property
@@ -90,7 +91,19 @@ class StagesOnDemand:
         """Positions, frame by frame."""
         from saltus.ui.read.stage import ReadStage  # noqa: PLC0415  loaded with the stage
 
-        return ReadStage(self.desk)
+        made = ReadStage(self.desk)
+        made.measureWanted.connect(self._measure)
+        return made
+
+    def _follow_in_hand(self) -> None:
+        """Follow the body in hand, on Read."""
+        self.go_to("read")
+        self.read.follow()
+
+    def _measure(self) -> None:
+        """Measure something in the picture, on Scale."""
+        self.go_to("scale")
+        self.scale.take_up("measure")
 
     @cached_property
     def time(self) -> TimeStage:

@@ -7,17 +7,20 @@ from typing import TYPE_CHECKING
 
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.statement import stated
-from saltus.core.wording import _
+from saltus.core.wording import _, plural
+from saltus.exchange.measured_words import value_words
 from saltus.exchange.motion_words import parameter_words
 from saltus.investigations.table.links import DURATION, duration
-from saltus.investigations.table.sending import offers, sent
+from saltus.investigations.table.sending import given_offers, given_sent, offers, sent, sent_all
+from saltus.notebook.derived.filmed_scales import scale_found
 from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.trials import Link
 from saltus.ui.kit.menus import Entry
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity
-    from saltus.investigations.table.sending import Offer
+    from saltus.investigations.table.sending import GivenOffer, Offer
+    from saltus.notebook.measuring import FilmedScale
     from saltus.notebook.model import Segment, Take
     from saltus.ui.desk.desk import Desk
 
@@ -50,6 +53,54 @@ def link_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Entry]
         )
         for offer in offers(desk.notebook, link, q)
     ]
+
+
+def given_actions(desk: Desk, link: Link, q: Quantity, words: str) -> list[Entry]:
+    """Words and actions for the givens of the investigation that a value can become."""
+    return [
+        Entry(
+            _("{words} {value} → given “{given}”").format(
+                words=words, value=value_words(q), given=offer.title
+            ),
+            partial(_give, desk, offer),
+        )
+        for offer in given_offers(desk.notebook, link, q)
+    ]
+
+
+def _give(desk: Desk, offer: GivenOffer) -> None:
+    desk.edit(_("take a given from the picture"), given_sent(desk.notebook, offer))
+    words = _("“{given}” on Trials has its value from here now. It follows when this is moved.")
+    desk.said.emit(words.format(given=offer.title), "note")
+
+
+def filling_actions(desk: Desk, take: Take, scale: FilmedScale) -> list[Entry]:
+    """Words and actions for columns that take all readings of a filmed scale, one below the other."""
+    readings = scale_found(take, scale).readings
+    if not readings or desk.notebook.trials is None:
+        return []
+    links = [
+        Link(kind="filmed-scale", source=take.id, place=scale.id, part=reading.part) for reading in readings
+    ]
+    out = []
+    for offer in offers(desk.notebook, links[0], readings[0].value):
+        if offer.link.size:
+            continue
+        words = plural("{n} reading → {column}", "{n} readings → {column}", len(links)).format(
+            n=len(links), column=offer.title
+        )
+        out.append(Entry(words, partial(_fill_column, desk, offer, links)))
+    return out
+
+
+def _fill_column(desk: Desk, offer: Offer, links: list[Link]) -> None:
+    desk.edit(_("fill a column from a filmed scale"), sent_all(desk.notebook, offer.column, links))
+    words = plural(
+        "{n} reading stands in “{column}” of Trials.",
+        "{n} readings stand in “{column}” of Trials.",
+        len(links),
+    )
+    desk.said.emit(words.format(n=len(links), column=offer.title), "note")
 
 
 def or_what_is_missing(desk: Desk, entries: list[Entry]) -> list[Entry]:

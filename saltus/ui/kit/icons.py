@@ -35,6 +35,10 @@ _DRAWINGS = {
     "plane": "<path d='M7 6h10l4 12H3z'/><path d='M5.7 10h12.6M4.4 14h15.2M10.5 6 8.8 18M13.5 6l1.7 12' stroke-width='1.1'/>",
     "lens": "<path d='M3 15c5-5.5 13-5.5 18 0'/><path d='M3 18.5h18' stroke-dasharray='2.5 2.5'/>"
     "<circle cx='7' cy='12.2' r='1.3'/><circle cx='12' cy='11' r='1.3'/><circle cx='17' cy='12.2' r='1.3'/>",
+    "fixed": "<circle cx='12' cy='9' r='5.5'/><circle cx='12' cy='9' r='1.6' fill='TINT'/><path d='M12 14.5V21M8 21h8'/>",
+    "measure": "<path d='M5 20 19.5 9M5 20h15'/><path d='M12.5 20a8 8 0 0 0-1.7-4.6'/>",
+    "dial": "<path d='M3.5 17a8.7 8.7 0 1 1 17 0'/><path d='M12 15.5 16 9M5.5 13.2l1.8.6M8 8.8l1.2 1.4M12 7v1.9M18.5 13.2l-1.8.6'/>"
+    "<circle cx='12' cy='15.8' r='1.4'/>",
     "trust": "<path d='M12 3l7 3v5.5c0 4.5-3 7.5-7 9.5-4-2-7-5-7-9.5V6z'/><path d='M9 12l2.2 2.3L15.2 10'/>",
     "axes": "<path d='M6 3v15h15'/><path d='M6 13h2.5M6 8h2.5M11 18v-2.5M16 18v-2.5'/>",
     "hand": "<path d='M12 3v18M3 12h18M12 3 9.5 5.5M12 3l2.5 2.5M12 21l-2.5-2.5M12 21l2.5-2.5M3 12l2.5-2.5M3 12l2.5 2.5"

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 LARGEST = 1 << 20
 DEFAULTS: dict[str, Any] = {
     "cameras": [],
+    "eyes": [],
     "phone_folder": "",
     "text_percent": 0,
     "theme": "system",

@@ -19,7 +19,12 @@ from saltus.exchange.motion_words import (
     quantity_words,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import body_motion, segment_fit
+from saltus.notebook.derived.motion import (
+    body_motion,
+    coordinate_kind,
+    moving_frame_problem,
+    segment_fit,
+)
 from saltus.notebook.derived.points import points_found, points_known
 from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.edits import segments as edits
@@ -32,6 +37,7 @@ from saltus.ui.motion.lanes import MotionLanes
 from saltus.ui.motion.pages import MotionPages
 from saltus.ui.motion.points_panel import PointsPanel
 from saltus.ui.motion.points_table import PointsTable
+from saltus.ui.motion.seen_from import SeenFrom
 from saltus.ui.motion.segment_panel import SegmentPanel
 from saltus.ui.motion.strobe_strip import StrobeStrip
 from saltus.ui.motion.swing_charts import SwingCharts
@@ -94,14 +100,17 @@ class MotionStage(Stage):
         self._bodies.setAccessibleName(_("Body"))
         self._bodies.activated.connect(lambda i: self._desk.choose_body(self._bodies.itemData(i)))
         self._axis = chooser(_("Coordinate"), self._choose_axis, fewest=8)
+        self.seen_from = SeenFrom(self._desk)
+        self.seen_from.chosen.connect(self._seen_from)
         words = yielding(_("Drag over the readings to choose a segment."), "note")
         self._window = WindowChooser()
         self._window.chosen.connect(self._choose_window)
         self._proposing = button(_("Propose segments"), self._propose, "quiet")
         self._proposing.setToolTip(_("Part the motion where it changes: rest, release, impact, flight"))
-        made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, words, self._proposing)
-        made.insertWidget(4, self._window)
-        made.setStretch(3, 1)
+        made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, self.seen_from, words)
+        made.addWidget(self._window)
+        made.addWidget(self._proposing)
+        made.setStretch(4, 1)
         made.setContentsMargins(16, 8, 14, 6)
         return made
 
@@ -153,6 +162,22 @@ class MotionStage(Stage):
     def _choose_axis(self) -> None:
         self.lanes.axis = self._axis.currentData()
         self._desk.choose_segment(None)
+
+    def _as_axis(self) -> None:
+        """Let the motion be seen from where the coordinate in hand is."""
+        kind, _at, about = self.lanes.axis.partition("@")
+        self.seen_from.about = about if kind in ("x", "y", "path") else ""
+
+    def _seen_from(self, _about: str) -> None:
+        """Show the motion as it is seen from elsewhere."""
+        self._desk.choose_segment(None)
+        problem = None
+        if self._desk.take is not None and self._desk.body is not None:
+            of = f"x@{self.seen_from.about}" if self.seen_from.about else "x"
+            problem = moving_frame_problem(self._desk.take, of, self._desk.body.id)
+        if problem is not None:
+            self._desk.said.emit(problem, "warn")
+        self.refresh()
 
     def _choose_window(self, count: int) -> None:
         self.lanes.fit_window = count
@@ -272,6 +297,7 @@ class MotionStage(Stage):
         take, body = self._desk.take, self._desk.body
         if take is not None and body is not None:
             self.lanes.axis = self._best_axis(take, body)
+            self._as_axis()
             if self._desk.segment_id is None and take.headline_segment is not None:
                 self._desk.segment_id = take.headline_segment.id
         self.refresh()
@@ -282,11 +308,14 @@ class MotionStage(Stage):
         if self.mode in self.pages.panels:
             self.next.say(self.pages.show_for(self.mode, self.lanes.fit_window))
             return
-        fill(self._bodies, [(b.name, b.id) for b in take.bodies] if take else [], body.id if body else None)
+        moving = [b for b in take.bodies if not b.fixed or b is body] if take else []
+        fill(self._bodies, [(b.name, b.id) for b in moving], body.id if body else None)
         self._bodies.setVisible(self._bodies.count() > 0)
-        known = coordinates_of(take, body)
+        self.seen_from.show_for(take, body)
+        known = coordinates_of(take, body, self.seen_from.about)
         if self.lanes.axis not in known:
-            self.lanes.axis = "x"
+            kind = coordinate_kind(self.lanes.axis)
+            self.lanes.axis = next((of for of in known if coordinate_kind(of) == kind), known[0])
         fill(self._axis, [(coordinate_choice(of, take), of) for of in known], self.lanes.axis)
         self._window.show_for(take, body, self.lanes.axis, self.lanes.fit_window)
         self._proposing.setVisible(body is not None and self.mode == "segment")

@@ -60,7 +60,9 @@ class StrobeStrip(QWidget):
 
     def _placed(self, take: Take) -> tuple[float, float, float]:
         """Enlargement of the picture, and where its corner lies: every reading is seen from top to bottom."""
-        y = np.concatenate([body.readings.columns.y for body in take.bodies] or [np.empty(0)])
+        y = np.concatenate(
+            [body.readings.columns.y for body in take.bodies if not body.fixed] or [np.empty(0)]
+        )
         low, high = (float(y.min()), float(y.max())) if len(y) else (0.0, float(take.facts.height))
         middle = (low + high) / 2
         # never narrower than the picture fills the strip
@@ -71,7 +73,7 @@ class StrobeStrip(QWidget):
     def _paint_trails(self, painter: QPainter, take: Take) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         zoom, left, top = self._placed(take)
-        for body in take.bodies:
+        for body in (b for b in take.bodies if not b.fixed):
             used = body.readings.used
             x, y = left + (used.x + 0.5) * zoom, top + (used.y + 0.5) * zoom
             draw_long_trail(painter, look(body.look), x, y, 5.0)

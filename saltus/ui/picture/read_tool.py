@@ -13,7 +13,7 @@ from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import timing
 from saltus.printing.followed_marks import draw_box, draw_search_area
-from saltus.printing.marks import HALO, draw_plate, draw_ring, shape_path
+from saltus.printing.marks import HALO, ON_STAGE, draw_plate, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
 from saltus.ui.desk.placing import nudge, place_reading
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from saltus.ui.picture.view import PictureView
 
 GRAB = 14.0
+LOOKING = (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_0, Qt.Key.Key_Z, Qt.Key.Key_F6)
 RING_FACTOR = 4.0
 _ARROWS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -62,6 +63,8 @@ class ReadTool:
         Is given each key before this tool; True where it has done with it.
     about_to_place : callable
         Asked before a reading is placed; gives what is to be done after, or None.
+    blind : callable or None
+        Is given each place clicked while a frame is read again: nothing read before is seen then.
     """
 
     def __init__(self, view: PictureView) -> None:
@@ -73,6 +76,7 @@ class ReadTool:
         self.boxes = False
         self.first_key: Callable[[QKeyEvent], bool] = lambda _event: False
         self.about_to_place: Callable[[], Callable[[], None] | None] = lambda: None
+        self.blind: Callable[[QPointF], None] | None = None
 
     def _near(self, at: QPointF) -> Body | None:
         """The body whose reading of this frame lies under the pointer; the one in hand first."""
@@ -94,7 +98,7 @@ class ReadTool:
         # a click is meant for the picture that is seen, not for one still on its way
         if not self._view.ready() or not self._view.inside(at):
             return
-        near = self._near(at)
+        near = self._near(at) if self.blind is None else None
         if near is not None:
             desk.choose_body(near.id)
             reading = near.readings.at(desk.frame)
@@ -114,6 +118,9 @@ class ReadTool:
             return
         place, self._drag = at + self._offset, None
         if not self._view.inside(place):
+            return
+        if self.blind is not None:
+            self.blind(place)
             return
         desk, take = self._view.desk, self._view.desk.take
         if take is None:
@@ -144,6 +151,8 @@ class ReadTool:
         )
 
     def key(self, event: QKeyEvent) -> bool:
+        if self.blind is not None:
+            return self._blind_key(event, self.blind)
         if self.first_key(event):
             return True
         desk = self._view.desk
@@ -169,6 +178,23 @@ class ReadTool:
             self._mark(take)
         else:
             return False
+        return True
+
+    def _blind_key(self, event: QKeyEvent, placed: Callable[[QPointF], None]) -> bool:
+        """Move a mark and place it; until the check is over nothing else happens, but for looking closer."""
+        take, by, key = self._view.desk.take, nudge_of(event), letter_of(event)
+        if take is None or key in LOOKING:
+            return False
+        middle = QPointF(take.facts.width / 2, take.facts.height / 2)
+        if by is not None:
+            self._drag = (self._drag or middle) + QPointF(*by)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if self._drag is None:
+                self._drag = middle
+            else:
+                place, self._drag = self._drag, None
+                placed(place)
+        self._view.update()
         return True
 
     def _mark(self, take: Take) -> None:
@@ -200,12 +226,19 @@ class ReadTool:
         return Qt.CursorShape.SizeAllCursor if self._near(at) else Qt.CursorShape.CrossCursor
 
     def paint(self, painter: QPainter) -> None:
+        take = self._view.desk.take
+        if self.blind is not None:
+            if self._drag is not None:
+                draw_ring(painter, self._view.place(self._drag.x(), self._drag.y()), 12, ON_STAGE)
+        elif take is not None:
+            self._paint(painter, take)
+
+    def _paint(self, painter: QPainter, take: Take) -> None:
+        """Paint what is laid and read."""
         view, desk = self._view, self._view.desk
-        take, zoom = desk.take, view.zoom()
-        if take is None:
-            return
-        draw_geometry(painter, take, view.place, zoom, 0.12 * view.width())
+        zoom = view.zoom()
         shown = desk.shown[1] if desk.shown is not None else desk.frame
+        draw_geometry(painter, take, view.place, zoom, 0.12 * view.width(), shown)
         now = desk.following
         if now.run is not None and now.take_id == take.id and now.run.at == shown:
             for x, y, reach in now.looks_at.values():

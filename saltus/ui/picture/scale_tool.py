@@ -14,9 +14,11 @@ from saltus.notebook.edits import scale as edits
 from saltus.notebook.geometry import PlanePoints, StraightEdges, TrackMark, TrackMarks
 from saltus.printing.geometry_marks import draw_corners, draw_laid
 from saltus.printing.marks import HALO, ON_STAGE, draw_ring
+from saltus.printing.measured_marks import draw_measures, draw_pins, draw_scales
 from saltus.printing.pictures import draw_geometry
 from saltus.printing.tokens import LIGHT
 from saltus.ui.picture.laid_handles import arm_of, handles_of, lay, moved, words_for
+from saltus.ui.picture.measured_clicks import CLICKED, SCALE_MODES, clicked
 from saltus.ui.picture.read_tool import GRAB, nudge_of
 
 if TYPE_CHECKING:
@@ -36,6 +38,9 @@ OWN = {
     "edge": ("edge",),
     "plumb": ("line",),
     "points": ("line",),
+    "camera": (),
+    "measure": ("measure",),
+    **dict.fromkeys(SCALE_MODES, ("division", "middle", "pointer")),
 }
 CORNERS, STRONG = 4, QColor("#FFB54A")
 
@@ -64,6 +69,8 @@ class ScaleTool(QObject):
         self.corners: list[Place] = []
         self.again: list[Place] = []
         self.new_edge = False
+        self.measure_id: str | None = None
+        self.scale_id: str | None = None
         self.ball: tuple[float, float, float, float] | None = None
         self._dragging: str | None = None
         self._preview: Notebook | None = None
@@ -87,7 +94,7 @@ class ScaleTool(QObject):
     def place_of(self, handle: str) -> QPointF | None:
         """Where a handle is, picture coordinates; None while it does not exist."""
         take = self._take()
-        return handles_of(take).get(handle) if take is not None else None
+        return handles_of(take, self._view.desk.frame).get(handle) if take is not None else None
 
     def _near(self, at: QPointF) -> str | None:
         take = self._take()
@@ -95,7 +102,7 @@ class ScaleTool(QObject):
             return None
         spot = self._view.place(at.x(), at.y())
         own = OWN.get(self.mode, ("start", "end", "reference", "check"))
-        places = handles_of(take)
+        places = handles_of(take, self._view.desk.frame)
         # the handles of the chosen tool win where handles lie close together
         ordered = sorted(places, key=lambda h: not h.split(":")[0].rsplit("-", 1)[0].startswith(own))
         for handle in ordered:
@@ -119,7 +126,7 @@ class ScaleTool(QObject):
             self._offset, self._dragging = QPointF(), "origin"
         elif take is not None and self._begins(take):
             self._offset, self._anchor, self._dragging = QPointF(), at, "new"
-        elif self.mode in ("plane", "track", "edge", "again"):
+        elif self.mode in ("plane", "track", "edge", "again") or self.mode in CLICKED:
             self._click(at)
             return
         else:
@@ -140,7 +147,7 @@ class ScaleTool(QObject):
         if self._dragging == "new":
             self._preview = self._laid_new(place)[0]
         else:
-            self._preview = moved(desk.notebook, desk.take_id or "", self._dragging or "", place)
+            self._preview = moved(desk.notebook, desk.take_id or "", self._dragging or "", place, desk.frame)
         self.movedHandle.emit(place)
 
     def release(self, at: QPointF) -> None:
@@ -192,6 +199,8 @@ class ScaleTool(QObject):
             return
         if self.mode == "again":
             self.again.append(place)
+        elif self.mode in CLICKED:
+            clicked(self, desk, take, place)
         elif self.mode == "plane":
             self.corners.append(place)
             if len(self.corners) == CORNERS:
@@ -247,14 +256,14 @@ class ScaleTool(QObject):
             return False
         desk = self._view.desk
         # turning works on the whole arm: a nudge of its end moves it by that much
-        made = moved(desk.notebook, desk.take_id or "", self.handle, place + QPointF(*nudge))
+        made = moved(desk.notebook, desk.take_id or "", self.handle, place + QPointF(*nudge), desk.frame)
         lay(desk, _("nudge a mark"), made, f"nudge/{desk.take_id}/{self.handle}")
         self.movedHandle.emit(self.place_of(self.handle))
         return True
 
     def _next_handle(self, step: int) -> bool:
         take = self._take()
-        there = list(handles_of(take)) if take is not None else []
+        there = list(handles_of(take, self._view.desk.frame)) if take is not None else []
         if not there:
             return False
         at = there.index(self.handle) + step if self.handle in there else 0
@@ -284,7 +293,10 @@ class ScaleTool(QObject):
             desk.edit(_("lay the reference length"), laid)
             self.handle = "start"
         elif take.axes is None:
-            desk.edit(_("place the axes"), edits.place_origin(desk.notebook, take.id, (0.5 * w, 0.5 * h)))
+            desk.edit(
+                _("place the axes"),
+                edits.place_origin(desk.notebook, take.id, (0.5 * w, 0.5 * h), desk.frame),
+            )
             self.handle = "origin"
         else:
             return False
@@ -302,10 +314,14 @@ class ScaleTool(QObject):
             # blind: nothing that was placed before may be seen
             draw_corners(painter, [view.place(*p) for p in self.again[-1:]] if len(self.again) % 2 else [])
             return
-        draw_laid(painter, take, view.place)
-        draw_geometry(painter, take, view.place, view.zoom(), arm_of(take) * view.zoom())
+        frame = view.desk.frame
+        draw_laid(painter, take, view.place, frame)
+        draw_measures(painter, take, view.place, frame, self.measure_id)
+        draw_scales(painter, take, view.place, frame, self.scale_id if self.mode in SCALE_MODES else None)
+        draw_pins(painter, take, view.place, frame)
+        draw_geometry(painter, take, view.place, view.zoom(), arm_of(take) * view.zoom(), frame)
         draw_corners(painter, [view.place(*p) for p in self.corners])
-        for handle, place in handles_of(take).items():
+        for handle, place in handles_of(take, frame).items():
             at = view.place(place.x(), place.y())
             strong = handle in (self.handle, self._dragging)
             if handle.endswith(("start", "end")):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
-from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 
 from saltus.core.wording import _
 from saltus.printing.marks import ON_STAGE, draw_plate
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
 
 MOST_ZOOM = 40.0
+FOOT = 44
+"""Below the tools there is room for what stands at the foot of the picture, px."""
 
 
 class PictureTool(Protocol):
@@ -159,6 +162,9 @@ class PictureView(KeyFocus, QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(880, 420)
+
+    def resizeEvent(self, event: object) -> None:
+        self._bar.fit(self.height())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -318,9 +324,10 @@ class _ToolBar(QFrame):
             f"QPushButton:hover {{ background: #2A3230; }} QPushButton:checked {{ background: #454E4C; }}"
             f"QPushButton:focus {{ border: 2px solid {LIGHT['onstage']}; }}"
         )
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(3, 3, 3, 3)
-        self._column.setSpacing(4)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(3, 3, 3, 3)
+        self._grid.setSpacing(4)
+        self._buttons: list[QPushButton] = []
         self.move(12, 12)
         self.hide()
 
@@ -335,7 +342,18 @@ class _ToolBar(QFrame):
         made.setAccessibleName(tip)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         made.clicked.connect(chosen)
-        self._column.addWidget(made)
-        self.adjustSize()
+        self._buttons.append(made)
+        view = self.parentWidget()
+        self.fit(view.height() if view is not None else 0)
         self.show()
         return made
+
+    def fit(self, high: int) -> None:
+        """Stand in as many columns as it takes not to be higher than the picture, px."""
+        each = self._buttons[0].sizeHint().height() + self._grid.spacing() if self._buttons else 1
+        most = max((high - self.y() - FOOT) // each, 1)
+        # as many as it takes, filled evenly
+        rows = math.ceil(len(self._buttons) / math.ceil(len(self._buttons) / most))
+        for n, made in enumerate(self._buttons):
+            self._grid.addWidget(made, n % rows, n // rows)
+        self.adjustSize()

@@ -19,6 +19,7 @@ from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.ui.desk.eyes import EyeButton
 from saltus.ui.desk.placing import type_coordinate
 from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.scaling import scaled, sized
@@ -27,6 +28,7 @@ from saltus.ui.picture.loupe import Loupe
 from saltus.ui.read.frame_cells import FrameCells
 
 if TYPE_CHECKING:
+    from saltus.notebook.measuring import EyeTest
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.view import PictureView
 
@@ -63,6 +65,11 @@ class ReadingPanel(Group):
         self._u_field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
         coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
+        self.check = button(_("How well do you read?"), lambda: None, "link")
+        self.check.setToolTip(_("Read five frames again without seeing the first readings"))
+        self.eye = EyeButton(self._desk, _("Reading uncertainty"))
+        self.eye.chosen.connect(self._take_eye)
+        coordinates.column.addLayout(row(self.check, self.eye, stretch=2))
         self.column.addWidget(coordinates)
         self._bodies_shown: tuple[object, str | None] | None = None
         self._bodies = QVBoxLayout()
@@ -158,6 +165,12 @@ class ReadingPanel(Group):
         notebook = edits.set_reading_uncertainty(self._desk.notebook, take.id, body.id, value)
         self._desk.edit(_("state the reading uncertainty"), notebook)
 
+    def _take_eye(self, eye: EyeTest) -> None:
+        take, body = self._desk.take, self._desk.body
+        if take is not None and body is not None:
+            made = edits.read_with_eye(self._desk.notebook, take.id, body.id, eye)
+            self._desk.edit(_("state the reading uncertainty"), made)
+
     # -- showing -------------------------------------------------------------------------------------
 
     def refresh(self, *, as_score: bool) -> None:
@@ -169,6 +182,8 @@ class ReadingPanel(Group):
         weak = sum(counts(b)["weak"] for b in take.bodies if b.runs) if take else 0
         followed = take is not None and any(b.runs for b in take.bodies)
         self.follow.setEnabled(body is not None)
+        self.check.setEnabled(body is not None and len(body.readings) > 0)
+        self.eye.refresh()
         self.review.setVisible(followed)
         self.review.setText(
             plural("{n} doubtful", "{n} doubtful", weak) if weak else _("how it was followed")
@@ -187,7 +202,13 @@ class ReadingPanel(Group):
             self._typed[axis].setEnabled(reading is not None)
             self._typed[axis].show_text(f"{getattr(reading, axis):.2f}" if reading else "")
         self._u_field.setEnabled(body is not None)
-        self._u_field.show_text(f"{body.u_px:g}" if body else "")
+        self._u_field.show_text(f"{body.u_px:.3g}" if body else "")
+        whose = body.u_from if body is not None else ""
+        self._u_field.setToolTip(
+            _("As a repeat check gave it: {who}").format(who=whose)
+            if whose
+            else _("How well you can place this body: standard uncertainty in px")
+        )
         words = _("not read in this frame")
         texts = {"x": "–", "y": "–"}
         if take is not None and body is not None and reading is not None and reading.used:

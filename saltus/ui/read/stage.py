@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from saltus.core.wording import _
@@ -20,6 +20,7 @@ from saltus.ui.read.follow_setup import FollowSetup
 from saltus.ui.read.next_words import next_words
 from saltus.ui.read.reading_panel import ReadingPanel
 from saltus.ui.read.readings_table import ReadingsTable
+from saltus.ui.read.repeat_check import RepeatCheck
 from saltus.ui.timeline.timeline import Timeline
 
 if TYPE_CHECKING:
@@ -31,7 +32,15 @@ if TYPE_CHECKING:
 
 
 class ReadStage(Stage):
-    """Picture, score and the column of what is being read."""
+    """Picture, score and the column of what is being read.
+
+    Signals
+    -------
+    measureWanted
+        Something is to be measured in the picture.
+    """
+
+    measureWanted = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
@@ -51,9 +60,10 @@ class ReadStage(Stage):
         self.setup = FollowSetup(desk)
         self.reading = ReadingPanel(desk, self.view)
         self.followed = FollowPanel(desk, self.view, self.setup)
+        self.check = RepeatCheck(desk, tool)
         self._reviewed: str | None = None
         self._box_tool = BoxTool(self.view, self.setup, tool)
-        for panel in (self.reading, self.followed):
+        for panel in (self.reading, self.followed, self.check):
             self._column.addWidget(panel)
         self._column.addStretch(1)
         self._foot.setSpacing(10)
@@ -93,6 +103,8 @@ class ReadStage(Stage):
 
     def _connect(self) -> None:
         self.reading.switch.clicked.connect(lambda _on: self.switch_table())
+        self.reading.check.clicked.connect(lambda _on: self._begin_check())
+        self.check.changed.connect(self.refresh)
         self.reading.follow.clicked.connect(lambda _on: self.follow())
         self.reading.review.clicked.connect(lambda _on: self.review())
         self.followed.done.clicked.connect(lambda _on: self.read_by_hand())
@@ -123,6 +135,11 @@ class ReadStage(Stage):
         if take is None:
             return False
         return self.setup.open or take.id in (self._desk.following.take_id, self._reviewed)
+
+    def _begin_check(self) -> None:
+        """Read frames again without seeing the first readings."""
+        self.check.begin()
+        self.view.setFocus()
 
     def follow(self) -> None:
         """Draw boxes round bodies that are to be followed."""
@@ -163,6 +180,9 @@ class ReadStage(Stage):
         if key == Qt.Key.Key_F:
             self.follow()
             return True
+        if key == Qt.Key.Key_M:
+            self.measureWanted.emit()
+            return True
         if not self._follows:
             return False
         if key == Qt.Key.Key_Escape and self._desk.following.run is not None:
@@ -195,8 +215,14 @@ class ReadStage(Stage):
     def show_now(self) -> None:
         """Show the take as it is."""
         take, body = self._desk.take, self._desk.body
-        follows = self._follows and body is not None
-        self.reading.setVisible(not follows)
+        self.check.refresh()
+        checking = self.check.open
+        follows = self._follows and body is not None and not checking
+        self.reading.setVisible(not follows and not checking)
+        self.check.setVisible(checking)
+        self._below.setVisible(not checking)
+        self.next.setVisible(not checking)
+        self.reading.loupe.rings = not checking
         self.followed.setVisible(follows)
         self._tool.boxes = follows
         drawing, running = (
@@ -219,6 +245,8 @@ class ReadStage(Stage):
 
     def hideEvent(self, event: object) -> None:
         self.player.stop()
+        if self.check.open:
+            self.check.close_check()
         self.setup.close()
         if self._desk.following.run is not None:
             self._desk.following.show_elsewhere(on=True)

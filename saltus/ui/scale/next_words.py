@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saltus.core.wording import _, plural
+from saltus.notebook.measuring import FEWEST_PLACES
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take
@@ -37,7 +38,14 @@ def _for_tool(take: Take, tool: ScaleTool) -> str:
             return plural(
                 "Click {n} more place along the edge.", "Click {n} more places along the edge.", 5 - count
             )
+    if tool.mode.startswith("measure-"):
+        wanted = FEWEST_PLACES[tool.mode.removeprefix("measure-")] - len(tool.corners)
+        return plural("Click {n} more place.", "Click {n} more places.", wanted)
     return {
+        "fixed": _("Click a point that stands still: a screw, a corner, a mark on the wall."),
+        "division": _("Click a division of the scale, then type what stands there; then the next."),
+        "middle": _("Click the point about which the pointer turns."),
+        "pointer": _("Click where the pointer stands on the scale, in each frame you want to read."),
         "reference": _("Drag along another known length: press at one end, let go at the other."),
         "check": _("Drag along a length you know: it must come out right."),
         "ball": _("Drag a box round the ball: its outline is fitted."),

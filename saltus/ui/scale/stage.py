@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from saltus.core.wording import _
-from saltus.exchange.geometry_charts import edge_bend, lengths_compared, scale_along
+from saltus.exchange.geometry_charts import camera_shift, edge_bend, lengths_compared, scale_along
 from saltus.exchange.time_base import headline_finding, spacing_chart
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.ui.desk.stage import Stage
@@ -18,12 +18,16 @@ from saltus.ui.kit.columns import over
 from saltus.ui.kit.scaling import column_width, scaled, sized
 from saltus.ui.kit.widgets import Group, label, row
 from saltus.ui.picture.loupe import Loupe
+from saltus.ui.picture.measured_clicks import CLICKED, SCALE_MODES
 from saltus.ui.picture.scale_tool import ScaleTool
 from saltus.ui.picture.view import PictureView
 from saltus.ui.scale.axes_panel import AxesPanel
 from saltus.ui.scale.boards import lay_ball, lay_board
+from saltus.ui.scale.camera_panel import CameraPanel
+from saltus.ui.scale.filmed_scale_panel import FilmedScalePanel
 from saltus.ui.scale.length_panel import LengthPanel
 from saltus.ui.scale.lens_panel import LensPanel
+from saltus.ui.scale.measure_panel import MeasurePanel
 from saltus.ui.scale.next_words import next_words
 from saltus.ui.scale.plane_panel import PlanePanel
 from saltus.ui.scale.sure_panel import SurePanel
@@ -34,7 +38,7 @@ if TYPE_CHECKING:
 
 COLUMN = 316
 NARROW = 560
-PAGES = ("length", "axes", "plane", "lens", "trust")
+PAGES = ("length", "axes", "plane", "lens", "camera", "measure", "dial", "trust")
 PAGE_OF = {
     "reference": "length",
     "check": "length",
@@ -44,6 +48,9 @@ PAGE_OF = {
     "points": "axes",
     "track": "plane",
     "edge": "lens",
+    "fixed": "camera",
+    **{mode: "measure" for mode in CLICKED if mode.startswith("measure-")},
+    **dict.fromkeys(SCALE_MODES, "dial"),
 }
 """Page of the column on which something is laid, where that is not its own name."""
 
@@ -55,9 +62,12 @@ class ScaleStage(Stage):
     -------
     wanted(stage)
         Another stage on which something is checked.
+    followWanted
+        The body in hand, a point that stands still, is to be followed.
     """
 
     wanted = pyqtSignal(str)
+    followWanted = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
@@ -82,6 +92,9 @@ class ScaleStage(Stage):
                 ("axes", _("Axes: click the origin, drag the end of x")),
                 ("plane", _("Plane seen at an angle: click four corners of a rectangle, in order")),
                 ("lens", _("Bend of the lens: click places along a straight edge")),
+                ("camera", _("Does the camera move? Fixed points, or the background")),
+                ("measure", _("Measure a length, an angle, a circle (M)")),
+                ("dial", _("Read a scale in the picture: a rule, a dial")),
                 ("trust", _("Can I trust my scale?")),
                 ("hand", _("Move the picture (or middle button)")),
             )
@@ -105,10 +118,15 @@ class ScaleStage(Stage):
         if what == "film":
             self.wanted.emit("film")
             return
+        if what == "follow":
+            self.followWanted.emit()
+            return
         if what == "new-edge":
             self.tool.new_edge, what = True, "edge"
         page = PAGE_OF.get(what, what)
-        self.tool.choose({"lens": "edge", "trust": self.tool.mode, "hand": "pan"}.get(what, what))
+        self.tool.choose(
+            {"lens": "edge", "trust": self.tool.mode, "hand": "pan", "dial": "pointer"}.get(what, what)
+        )
         self.view.panning = what == "hand"
         for name, made in self._buttons.items():
             made.setChecked(name == ("hand" if what == "hand" else page))
@@ -130,6 +148,7 @@ class ScaleStage(Stage):
             ("along", _("Scale along x"), _("mm per pixel, band 95 %")),
             ("lengths", _("Known lengths"), _("too long by, bars 95 %")),
             ("edge", _("Lens"), _("bend of the edge; hollow: as filmed")),
+            ("camera", _("Camera"), _("shift, px: \u25a0 right, \u25cf down")),
             ("times", _("Time base"), _("ms from frame to frame")),
         ):
             group = QWidget()
@@ -157,9 +176,11 @@ class ScaleStage(Stage):
         first = Group()
         first.column.addWidget(self.lengths)
         first.column.addWidget(self.sure)
-        for page in (first, self.axes, self.plane, self.lens, self.trust):
+        self.camera, self.measures = CameraPanel(self._desk), MeasurePanel(self._desk, self.tool)
+        self.dial = FilmedScalePanel(self._desk, self.tool)
+        for page in (first, *self._later_pages().values()):
             self.pages.addWidget(page)
-        for panel in (self.lengths, self.axes, self.plane, self.lens, self.trust):
+        for panel in (self.lengths, *self._later_pages().values()):
             panel.wanted.connect(self.take_up)
         self._column.addWidget(self.pages)
         self._keys = label(
@@ -170,6 +191,13 @@ class ScaleStage(Stage):
         self._keys.setStyleSheet(sized("font-size: 12.5px"))
         self._column.addWidget(self._keys)
         self._column.addStretch(1)
+
+    def _later_pages(self) -> dict[str, Any]:
+        """The pages but the first, by name, in their order."""
+        return {
+            "axes": self.axes, "plane": self.plane, "lens": self.lens, "camera": self.camera,
+            "measure": self.measures, "dial": self.dial, "trust": self.trust,
+        }  # fmt: skip
 
     def _fit_page(self) -> None:
         """Let the column be as long as the page that is shown, not as the longest."""
@@ -192,8 +220,8 @@ class ScaleStage(Stage):
 
     def _show_groups(self) -> None:
         """Show the graphs there is room for: what says nothing yet gives way first."""
-        shown = [key for key in ("along", "lengths", "edge") if self.charts[key].chart is not None]
-        wanted = ["along", *[k for k in ("lengths", "edge") if k in shown]]
+        shown = [key for key in ("along", "lengths", "camera", "edge") if self.charts[key].chart is not None]
+        wanted = ["along", *[k for k in ("camera", "lengths", "edge") if k in shown]]
         if len(wanted) < 3:
             wanted.append("times")
         room = self.width() - column_width(COLUMN)
@@ -224,18 +252,13 @@ class ScaleStage(Stage):
         page = PAGES[self.pages.currentIndex()]
         self.lengths.show_take(take)
         self.sure.show_take(take)
-        for name, panel in (
-            ("axes", self.axes),
-            ("plane", self.plane),
-            ("lens", self.lens),
-            ("trust", self.trust),
-        ):
-            if name == page:
-                panel.show_take(take)
+        if page in self._later_pages():
+            self._later_pages()[page].show_take(take)
         nothing = _("Lay a scale first.") if take is None or not geometry_of(take).mapping.scaled else ""
         self.charts["along"].show_chart(scale_along(take) if take else None, nothing)
         self.charts["lengths"].show_chart(lengths_compared(take) if take else None)
         self.charts["edge"].show_chart(edge_bend(take) if take else None)
+        self.charts["camera"].show_chart(camera_shift(take) if take else None)
         self.charts["times"].show_chart(
             spacing_chart(take) if take else None, _("One frame has no time base.") if take else ""
         )

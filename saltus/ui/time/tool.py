@@ -76,7 +76,7 @@ class TimeTool:
             draw_plate(painter, QPointF(view.width() / 2, view.height() / 2), words, plate_font(14, 600))
             return
         if take.reference is not None:
-            draw_geometry(painter, take, view.place, view.zoom(), 0.12 * view.width())
+            draw_geometry(painter, take, view.place, view.zoom(), 0.12 * view.width(), desk.frame)
         shown = desk.shown[1] if desk.shown is not None else desk.frame
         draw_readings(painter, take, shown, view.placer(), RING_FACTOR * view.zoom())
         gates = self.timer.gates()
@@ -94,7 +94,7 @@ class TimeTool:
         if self._drag is not None:
             gates = gates.but(place=(self._drag.x(), self._drag.y()))
         view = self._view
-        lines = gate_lines(take, gates, 0.3 * max(take.facts.width, take.facts.height))
+        lines = gate_lines(take, gates, 0.3 * max(take.facts.width, take.facts.height), self._view.desk.frame)
         drawn = [[view.place(*end) for end in (line.start, line.end)] for line in lines]
         apart = math.dist(*(middle_of(d) for d in drawn[:2])) if len(drawn) > 1 else math.inf
         every = math.ceil(26 / max(apart, 0.01))
