@@ -231,7 +231,7 @@ def test_gates_lie_square_to_the_axis_of_the_plane(askew):
     take = askew.takes[0]
     place = mapping_of(take).origin
     gates = Gates(id="gates-1", body=take.bodies[0].id, of="x", place=place, spacing=0.1, number=4)
-    lines = gate_lines(take, gates, 50.0)
+    lines = gate_lines(take, gates, 50.0, 0)
     middles = np.array([[(a + b) / 2 for a, b in zip(line.start, line.end, strict=True)] for line in lines])
     x, _y = (np.array([float(mapping_of(take).place(*m)[n]) for m in middles]) for n in (0, 1))
     assert x - x[0] == pytest.approx(np.arange(4) * 0.1, abs=1e-6)

@@ -297,7 +297,7 @@ def test_gates_and_angles_lie_where_they_are_measured():
     """Gates across x stand along y, a spacing apart; an angle opens from the x axis to the body."""
     marks, _body = marks_of(20.0, angles=True)
     along = np.array([math.cos(math.radians(20)), -math.sin(math.radians(20))])
-    lines = marks.gates()
+    lines = marks.gates(0)
     assert [line.words for line in lines] == ["0", "1", "2"]
     for n, line in enumerate(lines):
         ends = np.array([line.start, line.end])

@@ -61,7 +61,7 @@ def test_handles_of_everything_are_reached_in_turn(stage, shown, qtbot):
     desk.start(demo_notebook("askew"))
     desk.go_to_take(desk.notebook.takes[0].id)
     qtbot.waitUntil(stage.view.ready)
-    names = list(handles_of(desk.take))
+    names = list(handles_of(desk.take, desk.frame))
     assert {n.split(":")[0] for n in names} >= {"start", "end", "origin", "line", "plane", "edge"}
     stage.view.setFocus()
     seen = []

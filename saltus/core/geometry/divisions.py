@@ -20,10 +20,14 @@ if TYPE_CHECKING:
 
 SEEN_ASKEW_BELOW = 0.01
 """χ² probability under which evenly spaced divisions are rejected: the rule is seen at an angle."""
+DEEPEST = 1.6
+"""One end of a rule is not seen from so many times as far as the other."""
 NEAREST_PX = 3.0
 UNEVEN = 0.25
 """Of the smallest spacing: divisions so far off have a wrong value."""
 OFF_LINE_PX, OFF_LINE_U, OFF_CIRCLE = 3.0, 4.0, 0.03
+BELOW_ZERO = 0.1
+"""So far below its zero a pointer may stand, rad."""
 CLOSES = 0.2
 """A dial whose gap is one step, to this part of it, goes all the way round."""
 TURN = 2 * math.pi
@@ -172,7 +176,8 @@ def rule_of(places: Array, values: Array, u_px: float) -> Rule:
         law, left = _rule(places, values, askew=True), left - 1
         off_px = _off_px(law, places)
         s = law.along(places)
-        if np.any(1 + law.terms[2] * s <= 0):
+        depth = 1 + law.terms[2] * s
+        if np.any(depth <= 0) or float(depth.max() / depth.min()) > DEEPEST:
             raise GeometryError(say("divisions.uneven"))
     return _judged(law, off_px, left, u_px, float(np.diff(along).min()))
 
@@ -240,7 +245,12 @@ class Dial:
         """
         away = at - self.middle[:, None]
         phi = self.sense * (np.arctan2(away[1], away[0]) - self.first)
-        least = -1e-9 if self.closed else (self.span - TURN) / 2
+        least = -1e-9
+        if not self.closed:
+            # in the middle of what is not marked, but no dial of positive values goes far below zero
+            least = (self.span - TURN) / 2
+            if self.values.min() >= 0:
+                least = max(least, -float(self.terms[0] / self.terms[1]) - BELOW_ZERO)
         return np.asarray(np.mod(phi - least, TURN) + least)
 
     def at(self, at: Array) -> Array:

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.wording import _
+from saltus.notebook.derived.geometry import geometry_of
 from saltus.printing.crowd import draw_long_trail
 from saltus.printing.marks import draw_plate
 from saltus.printing.tokens import look
@@ -54,7 +55,12 @@ class StrobeStrip(QWidget):
         if shown is not None and shown[0] == take.id:
             box = QRectF(left, top, take.facts.width * zoom, take.facts.height * zoom)
             painter.drawImage(box, shown[2])
-        self._still.lay(painter, self, (take,), lambda on: self._paint_trails(on, take), factor=1.0)
+        camera = geometry_of(take).camera
+        # where the camera moves, the places lie where they are seen in the frame that is shown
+        frame = 0 if camera.motion is None or shown is None else shown[1]
+        self._still.lay(
+            painter, self, (take, frame), lambda on: self._paint_trails(on, take, frame), factor=1.0
+        )
         words = _("all readings, seen from the camera")
         draw_plate(painter, QPointF(10, scaled(18)), words, plate_font(12.5), "left")
 
@@ -70,10 +76,11 @@ class StrobeStrip(QWidget):
         left = (self.width() - take.facts.width * zoom) / 2
         return zoom, left, self.height() / 2 - (middle + 0.5) * zoom
 
-    def _paint_trails(self, painter: QPainter, take: Take) -> None:
+    def _paint_trails(self, painter: QPainter, take: Take, frame: int) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         zoom, left, top = self._placed(take)
         for body in (b for b in take.bodies if not b.fixed):
             used = body.readings.used
-            x, y = left + (used.x + 0.5) * zoom, top + (used.y + 0.5) * zoom
+            x, y = geometry_of(take).camera.all_seen(used.x, used.y, used.frame, frame)
+            x, y = left + (x + 0.5) * zoom, top + (y + 0.5) * zoom
             draw_long_trail(painter, look(body.look), x, y, 5.0)
