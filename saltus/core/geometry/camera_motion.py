@@ -245,9 +245,9 @@ class CameraMotion:
         Parameters
         ----------
         width, height : int
-            Of the picture, px; places on a grid over it count.
+            Of the picture, px; places on a grid over its middle half count.
         """
-        ways = [np.linspace(0, side - 1, EDGES) for side in (width, height)]
+        ways = [np.linspace(0.25, 0.75, EDGES) * (side - 1) for side in (width, height)]
         places = np.stack(np.meshgrid(*ways)).reshape(2, -1)
         out = np.empty(len(self.frames))
         for n, frame in enumerate(self.frames.tolist()):

@@ -210,7 +210,7 @@ def _measure(take: Take, link: Link) -> Quantity | str:
     found = measured_values(take, measure)
     if isinstance(found, str):
         return found
-    return found.get(link.part) or say("link.measure-gives-no-now", take=take.name)
+    return found[link.part] if link.part in found else say("link.measure-gives-no-now", take=take.name)
 
 
 def _filmed_scale(take: Take, link: Link) -> Quantity | str:

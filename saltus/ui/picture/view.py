@@ -350,7 +350,9 @@ class _ToolBar(QFrame):
 
     def fit(self, high: int) -> None:
         """Stand in as many columns as it takes not to be higher than the picture, px."""
-        each = self._buttons[0].sizeHint().height() + self._grid.spacing() if self._buttons else 1
+        if not self._buttons:
+            return
+        each = self._buttons[0].sizeHint().height() + self._grid.spacing()
         most = max((high - self.y() - FOOT) // each, 1)
         # as many as it takes, filled evenly
         rows = math.ceil(len(self._buttons) / math.ceil(len(self._buttons) / most))
