@@ -90,6 +90,7 @@ say = Sentences(
         "camera.points-together": "The fixed points lie within {px:g} px of each other: choose another one farther away, or use one only.",
         "camera.points-move": "“{name}” moves against the other fixed points, by {px:.0f} px in frame {frame}: does it stand still? Read it again there, or use the others only.",
         "camera.two-points-move": "The two fixed points move against each other, by {px:.0f} px in frame {frame}: one of them does not stand still, was read wrongly there, or the camera zooms; say so, or use one only.",
+        "camera.cannot-tell": "How the camera moved cannot be told from these points: look whether each is read where it stands.",
         "camera.bare-background": "There is too little in the background to hold on to: read one or two fixed points instead.",
         "camera.background-lost": "The background of the first frame is not recognised in any other: read one or two fixed points instead.",
         # geometry, circle and angle

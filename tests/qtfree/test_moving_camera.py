@@ -144,6 +144,35 @@ def test_fixed_points_that_do_not_stand_still_are_told():
     assert (told.motion.steady, told.lost) == (5, 5)
 
 
+@given(
+    st.lists(st.tuples(st.floats(-2000, 3000), st.floats(-2000, 3000)), min_size=12, max_size=12),
+    st.integers(1, 3), st.booleans(),
+)  # fmt: skip
+@settings(max_examples=60, deadline=None)
+def test_any_fixed_points_are_used_or_told(places, count, zooms):
+    """Whatever is clicked, the way into the world is finite with its u, or a sentence says what is wrong."""
+    size = 12 // count
+    points = [
+        FixedPoint(
+            f"p{n}",
+            f"P{n}",
+            np.arange(size),
+            np.array(places[n * size : (n + 1) * size]).T,
+            np.ones((2, size)),
+        )
+        for n in range(count)
+    ]
+    try:
+        found = motion_by_points("t", points, SIZE, zooms=zooms and count > 1)
+    except GeometryError:
+        return
+    frames = np.arange(size)
+    u = np.ones(size)
+    x, y = mapped(found.motion).world(Seen(np.full(size, 300.0), np.full(size, 200.0), u, u, frames, "a"))
+    assert np.isfinite(x.value).all()
+    assert np.isfinite(y.u).all()
+
+
 def test_nothing_told_of_a_lens_is_anything_from_a_shift_to_a_wide_one():
     """One point cannot tell a turn from a shift: what lies between both is in u, and grows away from it."""
     k, u = usual_turning(*SIZE)

@@ -188,15 +188,11 @@ def moves_of_background(
     GeometryError
         If the background is recognised in no other frame.
     """
-    seen: NDArray[np.bool_] = np.asarray(np.isfinite(spots).all(axis=1))
-    kept = np.count_nonzero(seen, axis=0) >= FEWEST_SPOTS
-    if np.count_nonzero(kept) < 2 or not kept[np.searchsorted(frames, steady)]:
-        raise GeometryError(say("camera.background-lost"))
-    frames, spots, seen = frames[kept], spots[:, :, kept], seen[:, kept]
-    first = int(np.searchsorted(frames, steady))
     usual, u_usual = usual_turning(*size)
     spread = INSIDE_PX / 3
     for _round in range(3):
+        frames, spots, first = _recognised(frames, spots, steady)
+        seen = np.isfinite(spots[:, 0])
         u = np.broadcast_to(np.where(seen, spread, np.inf)[:, None], spots.shape)
         fit = CameraFit(np.where(seen[:, None], spots, spots[:, :, first : first + 1]), u, first, size, True)
         moves, turning, u_turning = fit.solved(usual, u_usual)
@@ -207,10 +203,26 @@ def moves_of_background(
         # half of the square of a residual belongs to each of the two pictures and coordinates
         spread = max(float(np.sqrt(np.mean(off[others] ** 2) / 4)), LEAST_PX)
         outside = others & (off > max(INSIDE_PX, 5 * spread))
-        if outside.any():
-            seen = seen & ~outside
+        if not outside.any():
+            break
+        spots = np.where(outside[:, None], np.nan, spots)
     gain = fit.gain(moves, turning)[0]
     squares = np.sum(gain**2 * np.repeat(seen, 2, axis=0)[None], axis=1)
     u_moves = np.sqrt(2 * squares) * spread
     u_moves[:2] = np.hypot(u_moves[:2], LEAST_PX)
     return BackgroundMoves(frames, moves, u_moves, turning, u_turning, u_turning < 0.99 * u_usual, steady)
+
+
+def _recognised(frames: NDArray[np.int64], spots: Array, steady: int) -> tuple[NDArray[np.int64], Array, int]:
+    """Frames in which enough of the background was found, its spots there, and the place of the steady one.
+
+    Raises
+    ------
+    GeometryError
+        If it is recognised in no other frame than that.
+    """
+    kept = np.count_nonzero(np.isfinite(spots[:, 0]), axis=0) >= FEWEST_SPOTS
+    if np.count_nonzero(kept) < 2 or not kept[np.searchsorted(frames, steady)]:
+        raise GeometryError(say("camera.background-lost"))
+    frames = frames[kept]
+    return frames, spots[:, :, kept], int(np.searchsorted(frames, steady))

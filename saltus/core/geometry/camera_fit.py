@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.geometry.camera_motion import MOVES, steadied
+from saltus.core.geometry.geometry_error import GeometryError
+from saltus.core.sentences import say
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -16,6 +18,8 @@ if TYPE_CHECKING:
 
 ROUNDS, TURNS = 8, 3
 SMALLEST_STEP = 1e-9
+MOST_ZOOM, MOST_SHIFT_PX = 3.0, 1e5
+"""Logarithm of a zoom, and a shift, that no camera has while it films."""
 WIDEST = 0.55
 """Distance of the pinhole of the widest usual lens, over the diagonal of the picture."""
 
@@ -65,7 +69,10 @@ class CameraFit:
         design = by_moves[:, self.free]
         weighed = design * self.weight[:, None, :]
         normal = np.einsum("cmf,cnf->fmn", weighed, design)
-        gain = np.linalg.solve(normal, weighed.transpose(2, 1, 0))
+        try:
+            gain = np.linalg.solve(normal, weighed.transpose(2, 1, 0))
+        except np.linalg.LinAlgError:
+            raise GeometryError(say("camera.cannot-tell")) from None
         out = np.zeros((MOVES, *self.weight.shape))
         out[self.free] = gain.transpose(1, 2, 0)
         return out
@@ -89,6 +96,9 @@ class CameraFit:
             r, by_moves, _k, _seen = self.residual(moves, turning)
             step = np.einsum("mcf,cf->mf", self._gain(by_moves), r)
             moves = moves - step
+            most = np.abs(moves).max(axis=1)
+            if not (np.isfinite(most).all() and most[:2].max() < MOST_SHIFT_PX and most[-1] < MOST_ZOOM):
+                raise GeometryError(say("camera.cannot-tell"))
             if float(np.abs(step).max()) < SMALLEST_STEP:
                 break
         return moves

@@ -8,15 +8,14 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout
 
-from saltus.core.units import PIXEL, UnitError, parse_unit
+from saltus.core.units import UnitError, parse_unit
 from saltus.core.wording import _
-from saltus.core.written import WrittenError, number, quantity_of
+from saltus.core.written import WrittenError, number
 from saltus.exchange.measured_words import reading_words, scale_law_words
-from saltus.notebook.derived.eyes import eye_check
 from saltus.notebook.derived.filmed_scales import name_of, scale_found
 from saltus.notebook.edits import measuring as edits
 from saltus.notebook.trials import Link
-from saltus.ui.desk.eyes import EyeButton
+from saltus.ui.desk.placing_u import PlacingU
 from saltus.ui.desk.sending import filling_actions, given_actions, link_actions, or_what_is_missing
 from saltus.ui.kit.choices import chooser, fill, growing
 from saltus.ui.kit.menus import menu_of, open_under
@@ -25,7 +24,7 @@ from saltus.ui.scale.typed_row import TypedRow
 
 if TYPE_CHECKING:
     from saltus.notebook.derived.filmed_scales import ScaleFound
-    from saltus.notebook.measuring import EyeTest, FilmedScale
+    from saltus.notebook.measuring import FilmedScale
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.scale_tool import ScaleTool
@@ -74,11 +73,9 @@ class FilmedScalePanel(Group):
         self.name.entered.connect(lambda text: self._change(name=text.strip()[:200]))
         self.unit.entered.connect(self._type_unit)
         card.column.addLayout(row(self.name, label(_("in"), "note"), self.unit, stretch=3))
-        self.u = Field(_("Each place, standard uncertainty"), 70)
-        self.u.entered.connect(self._type_u)
-        self.eye = EyeButton(self._desk, _("Each place"))
-        self.eye.chosen.connect(self._take_eye)
-        card.column.addLayout(row(label(_("Each place, u"), "note"), self.u, self.eye, stretch=3))
+        self.u = PlacingU(self._desk, _("Each place"))
+        self.u.given.connect(lambda u, dof: self._change(u_px=u, u_dof=dof))
+        card.column.addLayout(row(label(_("Each place, u"), "note"), self.u, stretch=2))
         self._divisions = QVBoxLayout()
         self._divisions.setSpacing(2)
         card.column.addLayout(self._divisions)
@@ -167,21 +164,6 @@ class FilmedScalePanel(Group):
             return
         self._change(unit=text.strip()[:40])
 
-    def _type_u(self, text: str) -> None:
-        try:
-            value = quantity_of(text, PIXEL, default_unit="px", example="0.8 px").si
-            if not 0.01 <= value <= 1000:
-                raise WrittenError(_("A reading uncertainty lies between 0.01 and 1000 px."))
-        except WrittenError as error:
-            self.u.mark_wrong(str(error))
-            self._desk.said.emit(str(error), "warn")
-            return
-        self._change(u_px=value, u_dof=None)
-
-    def _take_eye(self, eye: EyeTest) -> None:
-        found = eye_check(eye)
-        self._change(u_px=round(found.u_px, 3), u_dof=float(found.dof))
-
     def _type_value(self, n: int, field: Field, text: str) -> None:
         scale = self._scale()
         if scale is None:
@@ -233,8 +215,7 @@ class FilmedScalePanel(Group):
         found, mode = scale_found(take, scale), self._tool.mode
         self.name.show_text(scale.name)
         self.unit.show_text(scale.unit)
-        self.u.show_text(f"{scale.u_px:g} px")
-        self.eye.refresh()
+        self.u.show_u(scale.u_px)
         self.divide.setChecked(mode == "division")
         self.centre.setChecked(mode == "middle")
         self.centre.setVisible(scale.kind == "round")

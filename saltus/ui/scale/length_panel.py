@@ -8,18 +8,17 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from saltus.core.statement import to_figures
-from saltus.core.units import PIXEL
 from saltus.core.wording import _, plural
-from saltus.core.written import WrittenError, quantity_of
+from saltus.core.written import WrittenError
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.derived.geometry_words import disagreement, reference_name
 from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.edits import geometry as edits
-from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.ui.desk.placing_u import PlacingU
 from saltus.ui.kit.choices import tick
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
@@ -76,24 +75,26 @@ class LengthPanel(Group):
         card.column.addLayout(row(self._title, self.remove, stretch=1))
         card.add(self._laid)
         self.length, self.spread = Field(_("Length"), 106), Field(_("Uncertainty, 95 %"), 106)
-        self.ends = Field(_("Placing an end, standard uncertainty"), 106)
+        self.placing = PlacingU(self._desk, _("Placing an end"), 106)
+        self.ends = self.placing.field
         self.rule = Field(_("Measured with"), 140)
         self.length.setPlaceholderText(_("such as 1 m"))
         self.spread.setPlaceholderText(_("such as 1 mm"))
         self.rule.setPlaceholderText(_("such as metre rod"))
         for field in (self.length, self.spread):
             field.entered.connect(lambda _text: self._type_length())
-        self.ends.entered.connect(self._type_ends)
+        self.placing.given.connect(self._place_ends)
         self.rule.entered.connect(lambda text: self._change(instrument=text.strip()[:200]))
-        for words, field, note in (
+        lines: tuple[tuple[str, QWidget, str], ...] = (
             (_("Length"), self.length, _("typed")),
             (_("Uncertainty ±"), self.spread, "95 %"),
-            (_("Each end, u"), self.ends, ""),
+            (_("Each end, u"), self.placing, ""),
             (_("Measured with"), self.rule, ""),
-        ):
+        )
+        for words, part, note in lines:
             name = label(words, "note")
             name.setFixedWidth(scaled(96))
-            card.column.addLayout(row(name, field, label(note, "note"), stretch=3))
+            card.column.addLayout(row(name, part, label(note, "note"), stretch=3))
         self.again = button(_("Place both ends again, unseen"), self._begin_again, "link")
         card.column.addLayout(row(self.again, stretch=1))
         self.nearer = TypedRow(
@@ -167,23 +168,12 @@ class LengthPanel(Group):
         self.wrong.hide()
         self._change(length=typed)
 
-    def _type_ends(self, text: str) -> None:
+    def _place_ends(self, u_px: float, dof: float | None) -> None:
         take, laid = self._desk.take, self.in_hand(self._desk.take)
         if take is None or laid is None:
             return
-        try:
-            value = quantity_of(text, PIXEL, default_unit="px", example="1 px").si
-            if not 0.01 <= value <= 1000:
-                raise WrittenError(_("Placing an end is good to between 0.01 and 1000 px."))
-        except WrittenError as error:
-            self._wrong_text(self.ends, error)
-            return
-        self.wrong.hide()
-        if laid.id is None:
-            notebook = scale_edits.set_end_uncertainty(self._desk.notebook, take.id, value)
-        else:
-            notebook = edits.change_length(self._desk.notebook, take.id, laid.id, u_end_px=value)
-        self._desk.edit(_("state how well ends are placed"), notebook)
+        made = edits.change_length(self._desk.notebook, take.id, laid.id, u_end_px=u_px, u_end_dof=dof)
+        self._desk.edit(_("state how well ends are placed"), made)
 
     def _begin_again(self) -> None:
         if self.in_hand(self._desk.take) is None:
@@ -228,7 +218,7 @@ class LengthPanel(Group):
         typed = laid.length if laid else None
         self.length.show_text(value_text(typed))
         self.spread.show_text(spread_text(typed))
-        self.ends.show_text(f"{laid.u_end_px:g} px" if laid else "")
+        self.placing.show_u(laid.u_end_px if laid else None)
         self.rule.show_text(laid.instrument if laid else "")
         self.nearer.show_typed(laid.nearer if laid else None)
         for field in (self.length, self.spread, self.ends, self.rule):

@@ -8,21 +8,18 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 
-from saltus.core.units import PIXEL
 from saltus.core.wording import _
-from saltus.core.written import WrittenError, quantity_of
 from saltus.exchange.measured_words import leading_words, part_words, value_words
-from saltus.notebook.derived.eyes import eye_check
 from saltus.notebook.derived.measures import measured_values, name_of
 from saltus.notebook.edits import measuring as edits
 from saltus.notebook.trials import Link
-from saltus.ui.desk.eyes import EyeButton
+from saltus.ui.desk.placing_u import PlacingU
 from saltus.ui.desk.sending import given_actions, link_actions
 from saltus.ui.kit.menus import Entry, menu_of, open_under
 from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
 
 if TYPE_CHECKING:
-    from saltus.notebook.measuring import EyeTest, Measure
+    from saltus.notebook.measuring import Measure
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.scale_tool import ScaleTool
@@ -71,14 +68,12 @@ class MeasurePanel(Group):
         card.column.addLayout(row(self._title, button(_("Remove"), self._remove, "link"), stretch=1))
         self._values = label("", "value", wrap=True)
         card.add(self._values)
-        self.name, self.u = Field(_("Name"), 150), Field(_("Each place, standard uncertainty"), 70)
+        self.name, self.u = Field(_("Name"), 150), PlacingU(self._desk, _("Each place"))
         self.name.setPlaceholderText(_("such as drop"))
         self.name.entered.connect(lambda text: self._change(name=text.strip()[:200]))
-        self.u.entered.connect(self._type_u)
-        self.eye = EyeButton(self._desk, _("Each place"))
-        self.eye.chosen.connect(self._take_eye)
+        self.u.given.connect(lambda u, dof: self._change(u_px=u, u_dof=dof))
         card.column.addLayout(row(label(_("Name"), "note"), self.name, stretch=1))
-        card.column.addLayout(row(label(_("Each place, u"), "note"), self.u, self.eye, stretch=3))
+        card.column.addLayout(row(label(_("Each place, u"), "note"), self.u, stretch=2))
         self.use = button(_("Use it as…"), self._use, "main")
         card.column.addLayout(row(self.use, stretch=1))
         return card
@@ -112,21 +107,6 @@ class MeasurePanel(Group):
             self._tool.measure_id = None
             made = edits.remove_measure(self._desk.notebook, take.id, measure.id)
             self._desk.edit(_("remove a measure"), made)
-
-    def _type_u(self, text: str) -> None:
-        try:
-            value = quantity_of(text, PIXEL, default_unit="px", example="0.8 px").si
-            if not 0.01 <= value <= 1000:
-                raise WrittenError(_("A reading uncertainty lies between 0.01 and 1000 px."))
-        except WrittenError as error:
-            self.u.mark_wrong(str(error))
-            self._desk.said.emit(str(error), "warn")
-            return
-        self._change(u_px=value, u_dof=None)
-
-    def _take_eye(self, eye: EyeTest) -> None:
-        found = eye_check(eye)
-        self._change(u_px=round(found.u_px, 3), u_dof=float(found.dof))
 
     def _use(self) -> None:
         measure, take = self._chosen(), self._desk.take
@@ -162,7 +142,6 @@ class MeasurePanel(Group):
             self._all.addWidget(line)
         measure = self._chosen()
         self.card.setVisible(measure is not None)
-        self.eye.refresh()
         if measure is None or take is None:
             return
         found = measured_values(take, measure)
@@ -174,7 +153,7 @@ class MeasurePanel(Group):
         )
         self.use.setEnabled(not isinstance(found, str))
         self.name.show_text(measure.name)
-        self.u.show_text(f"{measure.u_px:g} px")
+        self.u.show_u(measure.u_px)
 
 
 def HELP() -> dict[str, str]:

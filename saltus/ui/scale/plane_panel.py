@@ -8,11 +8,12 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout
 
 from saltus.core.statement import to_figures
-from saltus.core.units import METRE, PIXEL
+from saltus.core.units import METRE
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, quantity_of
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.edits import geometry as edits
+from saltus.ui.desk.placing_u import PlacingU
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
 from saltus.ui.picture.laid_handles import lay
@@ -52,11 +53,12 @@ class PlanePanel(Group):
         self.height_row = TypedRow(_("Height, second to third corner"), _("such as 40 cm"), "1 mm")
         self.width_row.typed.connect(lambda typed: self._size("width", typed))
         self.height_row.typed.connect(lambda typed: self._size("height", typed))
-        self.u_corner = Field(_("Placing a corner, standard uncertainty"), 84)
-        self.u_corner.entered.connect(self._type_corner)
+        self.placing = PlacingU(self._desk, _("Placing a corner"), 84)
+        self.placing.given.connect(self._place_corners)
+        self.u_corner = self.placing.field
         name = label(_("Each corner, u"), "note")
         card.add(self.width_row, self.height_row)
-        card.column.addLayout(row(name, self.u_corner, stretch=2))
+        card.column.addLayout(row(name, self.placing, stretch=2))
         corners = button(_("Click four corners"), lambda: self.wanted.emit("plane"), "link")
         board = button(_("Find a printed board"), lambda: self.wanted.emit("board"), "link")
         card.column.addLayout(row(corners, board, stretch=2))
@@ -105,19 +107,10 @@ class PlanePanel(Group):
             return
         self._change(plane=take.geometry.plane.but(**{which: typed}))
 
-    def _type_corner(self, text: str) -> None:
+    def _place_corners(self, u_px: float, _dof: object) -> None:
         take = self._desk.take
-        if take is None or take.geometry.plane is None:
-            return
-        try:
-            value = quantity_of(text, PIXEL, default_unit="px", example="1 px").si
-            if not 0.01 <= value <= 1000:
-                raise WrittenError(_("Placing a corner is good to between 0.01 and 1000 px."))
-        except WrittenError as error:
-            self.u_corner.mark_wrong(str(error))
-            self._desk.said.emit(str(error), "warn")
-            return
-        self._change(plane=take.geometry.plane.but(u_px=value))
+        if take is not None and take.geometry.plane is not None:
+            self._change(plane=take.geometry.plane.but(u_px=u_px))
 
     def _type_mark(self, number: int, text: str) -> None:
         take = self._desk.take
@@ -146,8 +139,8 @@ class PlanePanel(Group):
         self.remove.setVisible(plane is not None)
         self.width_row.show_typed(plane.width if plane else None)
         self.height_row.show_typed(plane.height if plane else None)
-        self.u_corner.show_text(f"{plane.u_px:g} px" if plane else "")
-        for part in (self.width_row, self.height_row, self.u_corner):
+        self.placing.show_u(plane.u_px if plane else None)
+        for part in (self.width_row, self.height_row):
             part.setEnabled(plane is not None)
         if plane is None:
             words = _("Not used. A camera that looks askew needs four corners of a rectangle of known size, "
