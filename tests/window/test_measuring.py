@@ -159,7 +159,7 @@ def test_a_rule_is_marked_read_and_sent_with_one_action(stage, shown, click, qtb
         click(stage.view, place)
         field = panel._divisions.itemAt(n).layout().itemAt(1).widget()
         typed(qtbot, field, text)
-    assert [d.value for d in desk.take.filmed_scales[0].divisions] == [0, 10, None, 25]
+    assert [d.value for d in desk.take.filmed_scales[0].divisions] == [0, 10, None, 60]
     assert "far from where" in panel.law.text()
     panel._divisions.itemAt(3).layout().itemAt(3).widget().click()
     typed(qtbot, panel._divisions.itemAt(2).layout().itemAt(1).widget(), "20")

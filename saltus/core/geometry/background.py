@@ -12,6 +12,7 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.geometry.camera_fit import CameraFit, usual_turning
 from saltus.core.geometry.camera_motion import CameraMotion
+from saltus.core.geometry.components import projected
 from saltus.core.geometry.geometry_error import GeometryError
 from saltus.core.sentences import say
 
@@ -24,9 +25,9 @@ if TYPE_CHECKING:
     Grey = NDArray[np.uint8]
     Spots = NDArray[np.float32]
 
-MOST_SPOTS, FEWEST_SPOTS = 80, 12
-APART_PX, WINDOW, LEVELS = 24, 21, 4
-QUALITY = 0.02
+MOST_SPOTS, FEWEST_SPOTS = 100, 12
+APART_PX, WINDOW, LEVELS = 18, 21, 4
+QUALITY = 0.01
 INSIDE_PX = 1.5
 """A spot farther from the motion of most others does not belong to the background."""
 LEAST_PX = 0.02
@@ -84,16 +85,15 @@ class Background:
         places, good = self._looked_for(picture, self._near)
         if np.count_nonzero(good) < FEWEST_SPOTS:
             return out
-        matrix, with_most = cv2.estimateAffinePartial2D(
-            self.spots[good], places[good], ransacReprojThreshold=INSIDE_PX * 2
-        )
-        if matrix is None:
+        # a camera that turns makes every other picture of a far scene, or a flat one, by a homography
+        matrix, with_most = cv2.findHomography(self.spots[good], places[good], cv2.RANSAC, INSIDE_PX * 2)
+        if matrix is None or not np.isfinite(matrix).all():
             return out
         # the next frame is looked for where this one has it
         self._near = _through(matrix, self.spots)
         # once more on the picture brought back: a window that is turned or grown is found beside its place
         size = picture.shape[::-1]
-        back = cv2.warpAffine(picture, matrix, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP)
+        back = cv2.warpPerspective(picture, matrix, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP)
         again, sure = self._looked_for(np.asarray(back, dtype=np.uint8), self.spots)
         chosen = np.flatnonzero(good)[with_most.reshape(-1) == 1]
         chosen = chosen[sure[chosen]]
@@ -114,7 +114,8 @@ class Background:
 
 
 def _through(matrix: Array, places: Spots) -> Spots:
-    return np.asarray(places @ matrix[:, :2].T + matrix[:, 2], dtype=np.float32)
+    moved, _depth = projected(np.asarray(matrix, dtype=float), places.T.astype(float))
+    return np.asarray(moved.T, dtype=np.float32)
 
 
 @dataclass(frozen=True)
@@ -221,6 +222,8 @@ def _recognised(frames: NDArray[np.int64], spots: Array, steady: int) -> tuple[N
     GeometryError
         If it is recognised in no other frame than that.
     """
+    # what is not in the steady picture has nothing to be held against
+    spots = spots[np.isfinite(spots[:, 0, np.searchsorted(frames, steady)])]
     kept = np.count_nonzero(np.isfinite(spots[:, 0]), axis=0) >= FEWEST_SPOTS
     if np.count_nonzero(kept) < 2 or not kept[np.searchsorted(frames, steady)]:
         raise GeometryError(say("camera.background-lost"))

@@ -16,7 +16,9 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-ROUNDS, TURNS = 8, 3
+ROUNDS, TURNS = 30, 3
+LONGEST_STEP = np.array([[150.0], [150.0], [0.2], [0.1]])
+"""Of each move in one round: px, px, rad, logarithm of the zoom."""
 SMALLEST_STEP = 1e-9
 MOST_ZOOM, MOST_SHIFT_PX = 3.0, 1e5
 """Logarithm of a zoom, and a shift, that no camera has while it films."""
@@ -95,7 +97,8 @@ class CameraFit:
         for _round in range(ROUNDS):
             r, by_moves, _k, _seen = self.residual(moves, turning)
             step = np.einsum("mcf,cf->mf", self._gain(by_moves), r)
-            moves = moves - step
+            # short steps: a far pan through a wide lens is reached from the start in several
+            moves = moves - np.clip(step, -LONGEST_STEP, LONGEST_STEP)
             most = np.abs(moves).max(axis=1)
             if not (np.isfinite(most).all() and most[:2].max() < MOST_SHIFT_PX and most[-1] < MOST_ZOOM):
                 raise GeometryError(say("camera.cannot-tell"))

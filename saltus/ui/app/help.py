@@ -33,14 +33,23 @@ class Guide(QDialog):
         self.setWindowTitle(_("Guide"))
         self.resize(860, 640)
         layout = QHBoxLayout(self)
-        more = ["following", "many-films", "stopwatch", "safety", "numbers"]
+        more = ["following", "measuring", "many-films", "stopwatch", "safety", "numbers"]
         self._pages = ["README", "start", "gallery", *STAGES, *more]
         self._list = QListWidget()
         self._list.setAccessibleName(_("Pages of the guide"))
         self._list.setFixedWidth(170)
         stages = [stage_title(name) for name in STAGES]
-        titles = [_("Overview"), stage_title("start"), _("Gallery"), *stages, _("Following"), _("Many films")]
-        self._list.addItems([*titles, _("Stopwatch"), _("When something breaks"), _("Tables and numbers")])
+        titles = [_("Overview"), stage_title("start"), _("Gallery"), *stages, _("Following")]
+        self._list.addItems(
+            [
+                *titles,
+                _("Measuring"),
+                _("Many films"),
+                _("Stopwatch"),
+                _("When something breaks"),
+                _("Tables and numbers"),
+            ]
+        )
         self._text = QTextBrowser()
         self._text.setAccessibleName(_("Page of the guide"))
         self._text.setOpenLinks(False)

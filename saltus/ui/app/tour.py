@@ -87,6 +87,16 @@ def _askew(window: Window, keep: Callable[[str], None]) -> None:
     keep("03-scale")
 
 
+def _in_dark(window: Window) -> None:
+    """A camera that moves, taken out by two fixed points."""
+    measured = demo_notebook("measured")
+    window.desk.start(measured)
+    window.desk.go_to_take(measured.takes[0].id)
+    window.desk.go_to_frame(40)
+    window.go_to("scale")
+    window.scale.take_up("camera")
+
+
 def _follow(window: Window, keep: Callable[[str], None]) -> None:
     """The puck of the first take, followed from a box round where it was read by hand."""
     desk, stage = window.desk, window.read
@@ -275,10 +285,8 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.close()
     apply_theme(app, dark=True)
     window = _shown(size)
-    window.desk.start(notebook)
-    _measuring(window)
-    window.go_to("read")
-    keep("08-read-dark")
+    _in_dark(window)
+    keep("08-measuring-dark")
     window.desk.start(Notebook())
     window.close()
     apply_theme(app, dark=False)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from saltus.core.units import PIXEL
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, quantity_of
 from saltus.notebook.derived.eyes import eye_check
 from saltus.ui.desk.eyes import EyeButton
-from saltus.ui.kit.widgets import Field, row
+from saltus.ui.kit.widgets import Field
 
 if TYPE_CHECKING:
     from saltus.notebook.measuring import EyeTest
@@ -39,9 +39,11 @@ class PlacingU(QWidget):
         self.field.entered.connect(self._type)
         self.eye = EyeButton(desk, what)
         self.eye.chosen.connect(self._take)
-        layout = row(self.field, self.eye, stretch=2)
-        layout.setContentsMargins(0, 0, 0, 0)
-        self.setLayout(layout)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        for part in (self.field, self.eye):
+            column.addWidget(part, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _type(self, text: str) -> None:
         try:

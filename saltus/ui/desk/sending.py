@@ -86,21 +86,16 @@ def filling_actions(desk: Desk, take: Take, scale: FilmedScale) -> list[Entry]:
     for offer in offers(desk.notebook, links[0], readings[0].value):
         if offer.link.size:
             continue
-        words = plural("{n} reading → {column}", "{n} readings → {column}", len(links)).format(
-            n=len(links), column=offer.title
-        )
+        words = plural("{n} reading → {column}", "{n} readings → {column}", len(links), column=offer.title)
         out.append(Entry(words, partial(_fill_column, desk, offer, links)))
     return out
 
 
 def _fill_column(desk: Desk, offer: Offer, links: list[Link]) -> None:
     desk.edit(_("fill a column from a filmed scale"), sent_all(desk.notebook, offer.column, links))
-    words = plural(
-        "{n} reading stands in “{column}” of Trials.",
-        "{n} readings stand in “{column}” of Trials.",
-        len(links),
-    )
-    desk.said.emit(words.format(n=len(links), column=offer.title), "note")
+    one = "{n} reading stands in “{column}” of Trials."
+    many = "{n} readings stand in “{column}” of Trials."
+    desk.said.emit(plural(one, many, len(links), column=offer.title), "note")
 
 
 def or_what_is_missing(desk: Desk, entries: list[Entry]) -> list[Entry]:
