@@ -105,8 +105,8 @@ class Chunk(tuple[Reading, ...]):  # noqa: SLOT001  what is remembered of it nee
     def lines(self) -> str:
         """Each row as a line of JSON."""
         return "\n".join(
-            f'[{r.frame}, {r.x!r}, {r.y!r}, {_json(r.u)}, "{r.origin}", "{r.status}", {_json(r.u_y)}, '
-            f"{'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
+            f'[{r.frame}, {_json(r.x)}, {_json(r.y)}, {_json(r.u)}, "{r.origin}", "{r.status}", '
+            f"{_json(r.u_y)}, {'null' if r.run is None else f'{_QUOTE}{r.run}{_QUOTE}'}]"
             for r in self
         )
 
@@ -266,7 +266,10 @@ _QUOTE = '"'
 
 
 def _json(value: float | None) -> str:
-    return "null" if value is None else repr(value)
+    if value is None:
+        return "null"
+    # a number of an array is a float too, and has another repr
+    return repr(value if type(value) in _NUMBER else float(value))
 
 
 def row_of_reading(r: Reading) -> list[Any]:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from saltus.notebook.edits.ids import new_id
 from saltus.notebook.edits.readings import require_take
 from saltus.notebook.edits.takes import add_take, change_take
+from saltus.notebook.measuring import MovingFrame, Steadying
 from saltus.notebook.model import Body, Segment
 
 if TYPE_CHECKING:
@@ -43,13 +44,28 @@ def set_up_like(notebook: Notebook, template: Take, take_id: str) -> tuple[Noteb
     -------
     notebook : Notebook
     bodies : dict of str to str
-        Id of each body by the id of the template's.
+        Id of each body and moving frame by the id of the template's.
     """
     made: list[Body] = []
     ids: dict[str, str] = {}
     for body in template.bodies:
         notebook, ids[body.id] = new_id(notebook, "body", (b.id for b in template.bodies))
-        made.append(Body(id=ids[body.id], name=body.name, look=body.look, u_px=body.u_px))
+        made.append(
+            Body(
+                id=ids[body.id],
+                name=body.name,
+                look=body.look,
+                u_px=body.u_px,
+                u_dof=body.u_dof,
+                u_from=body.u_from,
+                fixed=body.fixed,
+                mass=body.mass,
+            )  # fmt: skip
+        )
+    frames: list[MovingFrame] = []
+    for frame in template.moving_frames:
+        notebook, ids[frame.id] = new_id(notebook, "moving", (f.id for f in template.moving_frames))
+        frames.append(frame.but(id=ids[frame.id], bodies=tuple(ids[b] for b in frame.bodies)))
     timing, last = template.timing, len(require_take(notebook, take_id).facts.ticks) - 1
     reference = template.reference
     changes: dict[str, Any] = {
@@ -61,6 +77,9 @@ def set_up_like(notebook: Notebook, template: Take, take_id: str) -> tuple[Noteb
         "geometry": template.geometry,
         "camera": template.camera or template.id,
         "bodies": tuple(made),
+        "moving_frames": tuple(frames),
+        # how its own camera moved, its own fixed points tell once they are read
+        "steadying": Steadying(zooms=template.steadying.zooms) if template.steadying is not None else None,
         "timing": type(timing)(
             sound=timing.sound, shutter=timing.shutter, repeats_left_out=timing.repeats_left_out
         ),

@@ -216,6 +216,8 @@ class ScaleStage(Stage):
         self.next.setVisible(not trusting)
 
     def resizeEvent(self, event: object) -> None:
+        # in a low window the loupe leaves room to what it serves
+        self.loupe.setFixedHeight(min(scaled(140), self.height() // 5))
         self._show_groups()
 
     def _show_groups(self) -> None:
