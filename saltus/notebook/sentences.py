@@ -61,6 +61,7 @@ say = Sentences(
         "trust.perspective": "Camera square-on",
         "trust.lens": "Bend of the lens",
         "trust.camera": "Camera held still",
+        "trust.camera-moved": "moved up to {px} px, taken out",
         "trust.clock": "Clock of the camera",
         "trust.reference": "Length against another",
         "trust.direction": "Direction of the axes",
@@ -98,7 +99,7 @@ say = Sentences(
         "trust.do-clock": "Film a running watch with the same camera and compare on the Film stage.",
         "trust.do-reference": "Lay a second known length as a check.",
         "trust.do-direction": "Give the direction by a plumb line, by two places, or by the way of the body.",
-        "trust.do-camera": "Watch something fixed in the scene from first to last frame.",
+        "trust.do-camera": "Place a fixed point on something that stands still and read or follow it in every frame.",
         # derived, motion
         "motion.pixels-set-reference-length": "in pixels: set a reference length",
         "motion.pixels-type-reference-length": "in pixels: type the reference length",

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from conftest import choose, menu_click
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QPushButton
 from typing_in import typed
 
 from saltus.investigations.engine.evaluation import evaluate
@@ -23,6 +23,7 @@ from saltus.notebook.trials import TrialTable
 from saltus.simulate.demo import demo_notebook
 from saltus.ui.desk.eyes import kept_eyes
 from saltus.ui.motion.seen_from import CentreOfMass, typed_mass
+from saltus.ui.scale.trust_panel import EffectRow
 
 KEY = Qt.Key
 
@@ -247,6 +248,37 @@ def test_fixed_points_are_placed_followed_loosened_and_the_camera_told(stage, sh
     assert geometry_of(desk.take).camera.motion is not None
     next(b for b in stage.camera.findChildren(QPushButton) if b.text() == "moves").click()
     assert not desk.take.fixed_points
+
+
+def test_trust_tells_the_camera_and_leads_to_its_page(shown, qtbot):
+    """Unchecked it leads to the page of the camera; with pins it says how far it moved and what that would cost."""
+    desk = shown.desk
+    desk.start(demo_notebook("measured"))
+    desk.go_to_take(desk.notebook.takes[0].id)
+    shown.go_to("scale")
+    qtbot.waitUntil(shown.scale.view.ready)
+    shown.scale.take_up("trust")
+    words = " ".join(part.text() for part in shown.scale.trust.findChildren(QLabel))
+    assert "taken out" in words
+    change(desk, edits.steady_no_more(desk.notebook, desk.take_id))
+    row = next(
+        r for r in shown.scale.trust.findChildren(EffectRow) if "Camera held still" in r.accessibleName()
+    )
+    row.click()
+    assert shown.scale.pages.currentWidget() is shown.scale.camera
+
+
+def test_a_body_is_said_to_stand_still_from_its_menu(shown, monkeypatch):
+    """On Read the menu of a body makes it a fixed point, and a body again."""
+    desk = shown.desk
+    body = read(desk, "Screw", [(40 + 0.2 * n, 40) for n in range(30)])
+    line = shown.read.reading._bodies.itemAt(0).widget()
+    for words, fixed in (("stands still", True), ("It moves", False)):
+        monkeypatch.setattr(
+            QMenu, "exec", lambda menu, *_at, w=words: next(a for a in menu.actions() if w in a.text())
+        )
+        shown.read.reading._body_menu(body, line, line.rect().center())
+        assert desk.take.body(body).fixed is fixed
 
 
 def test_a_bare_background_says_what_to_do_instead(stage, shown, qtbot):

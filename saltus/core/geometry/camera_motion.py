@@ -248,12 +248,9 @@ class CameraMotion:
             Of the picture, px; places on a grid over its middle half count.
         """
         ways = [np.linspace(0.25, 0.75, EDGES) * (side - 1) for side in (width, height)]
-        places = np.stack(np.meshgrid(*ways)).reshape(2, -1)
-        out = np.empty(len(self.frames))
-        for n, frame in enumerate(self.frames.tolist()):
-            away = self.seen_places(places, frame) - places
-            out[n] = np.sqrt(np.mean(np.sum(away**2, axis=0)))
-        return out
+        x, y = (np.stack(np.meshgrid(*ways)) - np.array(self.centre)[:, None, None]).reshape(2, -1, 1)
+        right, down = _away(x, y, self.moves[:, None, :], self.turning)
+        return np.asarray(np.sqrt(np.mean((right - x) ** 2 + (down - y) ** 2, axis=0)))
 
 
 def carried(at: Steadied, outer: Array) -> Steadied:

@@ -12,6 +12,7 @@ from saltus.core.geometry.background import BackgroundMoves
 from saltus.core.geometry.components import by_component
 from saltus.core.geometry.fixed_points import FixedPoint, motion_by_points
 from saltus.core.geometry.geometry_error import GeometryError
+from saltus.notebook.memory import remembered_while
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 
     from saltus.core.geometry.camera_motion import CameraMotion
     from saltus.core.geometry.lens import Lens
-    from saltus.notebook.measuring import BackgroundRecord
+    from saltus.notebook.measuring import BackgroundRecord, Steadying
     from saltus.notebook.model import Body, Take
     from saltus.notebook.part import Place
 
@@ -106,10 +107,19 @@ class CameraFound:
 
 def camera_found(take: Take, lens: Lens | None) -> CameraFound:
     """How the camera of a take moved, by its fixed points or its background; without, it stood still."""
-    steadying, size = take.steadying, (take.facts.width, take.facts.height)
     shared = take.camera is not None
-    if steadying is None:
+    if take.steadying is None:
         return CameraFound(None, lens, shared)
+    # an edit of anything else leaves the motion of the camera as it was
+    k1 = lens.k1 if lens is not None else None
+    return _shown_by(take.steadying, (take.id, take.facts, shared, k1, *take.fixed_points), take, lens)
+
+
+@remembered_while
+def _shown_by(
+    steadying: Steadying, _rests_on: tuple[object, ...], take: Take, lens: Lens | None
+) -> CameraFound:
+    shared, size = take.camera is not None, (take.facts.width, take.facts.height)
     if steadying.by == "background":
         record = steadying.background
         motion = _recorded(record).motion(take.id, size) if record is not None else None

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.statement import to_figures
+from saltus.notebook.derived.camera import moved_px
 from saltus.notebook.derived.geometry import beyond_picture, geometry_of
 from saltus.notebook.derived.lengths import checked_lengths
 from saltus.notebook.derived.trust import trust_of
@@ -122,7 +123,9 @@ def checked_words(take: Take, effect: Effect) -> str:
         return say("trust.bend", px=_two(found.bend.bend_px), left=_two(found.bend.left_px))
     if effect.what in ("reference", "perspective"):
         return _agreement_words(effect, "")
+    moved = moved_px(take, found.camera)
     return {
+        "camera": say("trust.camera-moved", px=_two(float(moved.max()) if moved is not None else 0.0)),
         "plane": say("trust.plane-typed"),
         "clock": say("trust.clock-stated"),
         "direction": say("trust.direction-placed"),
@@ -158,9 +161,7 @@ def next_check(take: Take) -> tuple[str, str, str] | None:
     trust = trust_of(take)
     if trust is None or not trust.unchecked:
         return None
-    can = [e for e in trust.unchecked if e.what != "camera"]
-    if not can:
-        return None
+    can = trust.unchecked
     # of two that could do nearly as much the quicker one comes first
     most = can[0].percent or 0.0
     near = [e for e in can if (e.percent or 0.0) >= 0.5 * most]
@@ -182,4 +183,4 @@ def to_do(what: str) -> str:
     }[what]
 
 
-EFFORT = ("plane", "direction", "lens", "perspective", "reference", "clock")
+EFFORT = ("plane", "direction", "lens", "perspective", "reference", "camera", "clock")

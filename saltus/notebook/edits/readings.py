@@ -31,13 +31,19 @@ def require_take(notebook: Notebook, take_id: str) -> Take:
 
 
 def add_body(notebook: Notebook, take_id: str, name: str) -> tuple[Notebook, str]:
-    """Add a body with the next free colour and shape; gives the notebook and the body's id."""
+    """Add a body with the next free colour and shape; gives the notebook and the body's id.
+
+    It is read by the eye that was looked at last, if one was.
+    """
     take = require_take(notebook, take_id)
     notebook, body_id = new_id(notebook, "body", (b.id for b in take.bodies))
     looks = {b.look for b in take.bodies}
     look = next(i for i in range(100) if i not in looks)
     body = Body(id=body_id, name=name[:200] or body_id, look=look)
-    return change_take(notebook, take_id, bodies=(*take.bodies, body)), body_id
+    notebook = change_take(notebook, take_id, bodies=(*take.bodies, body))
+    if notebook.eyes:
+        notebook = read_with_eye(notebook, take_id, body_id, notebook.eyes[-1])
+    return notebook, body_id
 
 
 def rename_body(notebook: Notebook, take_id: str, body_id: str, name: str) -> Notebook:

@@ -17,6 +17,7 @@ from saltus.core.written import WrittenError, number, quantity_of
 from saltus.notebook.derived.following import counts
 from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.motion import body_motion
+from saltus.notebook.edits import measuring as measuring_edits
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.ui.desk.eyes import EyeButton
@@ -121,12 +122,17 @@ class ReadingPanel(Group):
             return
         menu = QMenu(self)
         rename, remove = menu.addAction(_("Rename…")), menu.addAction(_("Remove with its readings"))
+        still = _("It moves: take it as a body") if body.fixed else _("It stands still: a fixed point")
+        switch = menu.addAction(still)
         chosen = menu.exec(line.mapToGlobal(at))
         if chosen is rename:
             name, done = QInputDialog.getText(self, _("Rename"), _("Name"), text=body.name)
             if done and name.strip():
                 notebook = edits.rename_body(self._desk.notebook, take.id, body_id, name.strip())
                 self._desk.edit(_("rename a body"), notebook)
+        elif chosen is switch:
+            made = measuring_edits.fix_point(self._desk.notebook, take.id, body_id, fixed=not body.fixed)
+            self._desk.edit(_("place a fixed point"), made)
         elif chosen is remove:
             notebook = edits.remove_body(self._desk.notebook, take.id, body_id)
             self._desk.edit(_("remove a body"), notebook)
@@ -255,7 +261,7 @@ class ReadingPanel(Group):
             inner.addWidget(name, 1)
             inner.addWidget(label(_("{n} read").format(n=len(body.readings)), "note"))
             line.setMinimumHeight(scaled(34))
-            line.setToolTip(_("Right click to rename or remove"))
+            line.setToolTip(_("Right click to rename or remove, or to say that it stands still"))
             line.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             line.customContextMenuRequested.connect(partial(self._body_menu, body.id, line))
             self._bodies.addWidget(line)

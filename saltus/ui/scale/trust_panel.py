@@ -40,6 +40,7 @@ TOOLS = {
     "lens": "lens",
     "reference": "length",
     "direction": "axes",
+    "camera": "camera",
 }
 """Which page of the column checks what; the clock is checked on the Film stage."""
 USUAL = (
