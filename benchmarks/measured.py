@@ -12,7 +12,8 @@ import numpy as np
 from saltus.core import sources
 from saltus.core.clock.clock import Clock
 from saltus.core.geometry.axes import Axes
-from saltus.core.geometry.background import Background, moves_of_background
+from saltus.core.geometry.background import Background
+from saltus.core.geometry.background_moves import moves_of_background
 from saltus.core.geometry.filmed_scale import DividedScale, read_scale
 from saltus.core.geometry.fixed_points import FixedPoint, motion_by_points, usual_turning
 from saltus.core.geometry.mapping import Mapping

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.geometry.background import Background, Box, moves_of_background
+from saltus.core.geometry.background import Background, Box
+from saltus.core.geometry.background_moves import moves_of_background
 from saltus.core.progress import LongWork, Progress
 from saltus.footage.opening import reader_of
 from saltus.notebook.derived.geometry import geometry_of

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from saltus.core.geometry.background import BackgroundMoves
+from saltus.core.geometry.background_moves import BackgroundMoves
 from saltus.core.geometry.components import by_component
 from saltus.core.geometry.fixed_points import FixedPoint, motion_by_points
 from saltus.core.geometry.geometry_error import GeometryError
