@@ -335,7 +335,7 @@ def test_a_body_is_looked_at_from_another():
     assert from_hub is points_found(notebook.take(take), notebook.take(take).body(mark), f"angle@{hub}")
     with pytest.raises(ValueError, match="pattern"):
         Segment.model_validate(
-            {"id": "s", "body": mark, "of": "path@x", "first": 0, "last": 9, "model": "rest"}
+            {"id": "s", "body": mark, "of": "xy@x", "first": 0, "last": 9, "model": "rest"}
         )
 
 
