@@ -134,9 +134,8 @@ def camera_shift(take: Take) -> Chart | None:
     right, down = motion.moves[:2]
     points = (Points(t, right, None, BLUE, _("right")), Points(t, down, None, 0, _("down")))
     reach = max(0.5, 1.15 * float(np.abs(motion.moves[:2]).max()))
-    return Chart(
-        Label("", "s", (Run(_("time")),)), Label("", "px"), points, y_range=(-reach, reach), named_x=True
-    )
+    time, shift = Label("", "s", (Run(_("time")),)), Label("", "px", (Run(_("shift")),))
+    return Chart(time, shift, points, y_range=(-reach, reach), named_x=True)
 
 
 def edge_bend(take: Take) -> Chart | None:

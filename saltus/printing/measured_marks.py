@@ -149,7 +149,7 @@ def _draw_scale(
         if isinstance(found.law, Dial) and middle is not None:
             _lines(painter, [middle, at], POINTED, Qt.PenStyle.SolidLine)
         _cross(painter, at, POINTED)
-        draw_plate(painter, at + QPointF(0, 22), reading_words(scale, reading.value), sans(13, 600))
+        draw_plate(painter, at + QPointF(0, 36), reading_words(scale, reading.value), sans(13, 600))
 
 
 def _outer(spots: list[QPointF]) -> list[QPointF]:

@@ -12,6 +12,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.sheet import length_unit
 from saltus.exchange.timing_words import quantity_words
+from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.derived.times import gate_values
 from saltus.notebook.edits import timing as edits
@@ -114,7 +115,11 @@ class GatesPanel(TimePanel):
         if self.gates() is None:
             self.lay()
         if self.gates() is not None:
-            self._set(place=(round(at.x(), 2), round(at.y(), 2)))
+            take = self.desk.take
+            assert take is not None
+            # gates stand in the steady picture, wherever the camera looks in this frame
+            x, y = geometry_of(take).camera.moved([(at.x(), at.y())], self.desk.frame, None)[0]
+            self._set(place=(round(x, 2), round(y, 2)))
 
     def _choose(self, _index: int) -> None:
         self.gates_id = self._sets.currentData()

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from saltus.core.wording import _
 from saltus.exchange.picture_marks import gate_lines
+from saltus.notebook.derived.geometry import geometry_of
 from saltus.printing.marks import HALO, draw_plate
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.ui.kit.key_codes import letter_of
@@ -92,7 +93,8 @@ class TimeTool:
     def _paint_gates(self, painter: QPainter, take: Take, gates: Gates) -> None:
         """Dashed lines square to the axis, numbered from the first."""
         if self._drag is not None:
-            gates = gates.but(place=(self._drag.x(), self._drag.y()))
+            at, frame = (self._drag.x(), self._drag.y()), self._view.desk.frame
+            gates = gates.but(place=geometry_of(take).camera.moved([at], frame, None)[0])
         view = self._view
         lines = gate_lines(take, gates, 0.3 * max(take.facts.width, take.facts.height), self._view.desk.frame)
         drawn = [[view.place(*end) for end in (line.start, line.end)] for line in lines]
