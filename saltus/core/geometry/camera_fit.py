@@ -20,6 +20,8 @@ ROUNDS, TURNS = 30, 3
 LONGEST_STEP = np.array([[150.0], [150.0], [0.2], [0.1]])
 """Of each move in one round: px, px, rad, logarithm of the zoom."""
 SMALLEST_STEP = 1e-9
+MOST_TO_TELL = 200
+"""More frames than so many hardly tell k better."""
 MOST_ZOOM, MOST_SHIFT_PX = 3.0, 1e5
 """Logarithm of a zoom, and a shift, that no camera has while it films."""
 WIDEST = 0.55
@@ -49,17 +51,23 @@ class CameraFit:
         ``first`` is the place of the steady frame, in which all are.
         """
         self.seen, self.u, self.first = seen, u, first
+        self._size, self._zooms = size, zooms
         self.centre = ((size[0] - 1) / 2, (size[1] - 1) / 2)
         count = seen.shape[0]
         self.free = [0, 1] if count == 1 else [0, 1, 2, 3] if zooms else [0, 1, 2]
         both = u**2 + u[:, :, first : first + 1] ** 2
         self.weight = (1.0 / both).reshape(2 * count, -1)
 
-    def residual(self, moves: Array, turning: float) -> tuple[Array, Array, Array, Array]:
-        """Residuals (2P, F), by the moves (2P, 4, F), by k (2P, F), by what is seen (P, 2, 2, F)."""
+    def residual(
+        self, moves: Array, turning: float, *, alone: bool = False
+    ) -> tuple[Array, Array, Array, Array]:
+        """Residuals (2P, F), by the moves (2P, 4, F), by k (2P, F), by what is seen (P, 2, 2, F).
+
+        ``alone``: only what they change with the moves is wanted.
+        """
         r, by_moves, by_k, by_seen = [], [], [], []
         for seen in self.seen:
-            at = steadied(seen, moves, turning, self.centre)
+            at = steadied(seen, moves, turning, self.centre, by_moves_alone=alone)
             r.append(at.places - seen[:, self.first : self.first + 1])
             by_moves.append(at.by_moves)
             by_k.append(at.by_turning)
@@ -95,7 +103,7 @@ class CameraFit:
 
     def _moves(self, turning: float, moves: Array) -> Array:
         for _round in range(ROUNDS):
-            r, by_moves, _k, _seen = self.residual(moves, turning)
+            r, by_moves, _k, _seen = self.residual(moves, turning, alone=True)
             step = np.einsum("mcf,cf->mf", self._gain(by_moves), r)
             # short steps: a far pan through a wide lens is reached from the start in several
             moves = moves - np.clip(step, -LONGEST_STEP, LONGEST_STEP)
@@ -108,10 +116,27 @@ class CameraFit:
 
     def solved(self, turning: float, u_turning: float) -> tuple[Array, float, float]:
         """Moves (4, F), k and its standard uncertainty: what points say of it joined with what is usual."""
+        if 2 * self.seen.shape[0] > len(self.free):
+            turning, u_turning = self._some().told(turning, u_turning)
+        return self._moves(turning, self._start()), turning, u_turning
+
+    def _some(self) -> CameraFit:
+        """The same in some of the frames, evenly taken, where there are many: enough to tell k."""
+        rows = np.unique(np.linspace(0, self.seen.shape[2] - 1, MOST_TO_TELL).astype(int))
+        rows = np.union1d(rows, [self.first])
+        first = int(np.searchsorted(rows, self.first))
+        return CameraFit(self.seen[:, :, rows], self.u[:, :, rows], first, self._size, self._zooms)
+
+    def told(self, turning: float, u_turning: float) -> tuple[float, float]:
+        """Give k of the pinhole and its standard uncertainty, by the points and by what is usual.
+
+        Parameters
+        ----------
+        turning, u_turning : float
+            What is usual, 1/px².
+        """
         usual, u_usual = turning, u_turning
         moves = self._moves(turning, self._start())
-        if 2 * self.seen.shape[0] == len(self.free):
-            return moves, usual, u_usual
         for _turn in range(TURNS):
             r, by_moves, by_k, by_seen = self.residual(moves, turning)
             gain = self._gain(by_moves)
@@ -126,7 +151,7 @@ class CameraFit:
             turning = max(usual + share * (told - usual), 0.0)
             u_turning = u_usual * math.sqrt(1.0 - share)
             moves = self._moves(turning, moves)
-        return moves, turning, u_turning
+        return turning, u_turning
 
     def _u_told(self, pull: Array, by_seen: Array) -> float:
         """Uncertainty of k by the points: each frame's own, and that of the steady frame in all alike."""

@@ -73,7 +73,9 @@ def _away(x: Any, y: Any, moves: Any, k: Any) -> tuple[Any, Any]:
     return x * np.sqrt(1 + k * down**2) / over, (y + down) / over
 
 
-def steadied(seen: Array, moves: Array, turning: float, centre: tuple[float, float]) -> Steadied:
+def steadied(
+    seen: Array, moves: Array, turning: float, centre: tuple[float, float], *, by_moves_alone: bool = False
+) -> Steadied:
     """Take places from the frames they were seen in to the steady picture.
 
     Parameters
@@ -86,12 +88,17 @@ def steadied(seen: Array, moves: Array, turning: float, centre: tuple[float, flo
         k, 1/px².
     centre : (x, y)
         Middle of the picture, px.
+    by_moves_alone : bool
+        Whether what places change with is wanted for the moves only; the rest is 0 then.
     """
     middle = np.array(centre)[:, None]
     x, y = seen - middle
     given = [x, y, *moves, np.full(x.shape, turning)]
     moved = []
     for n in range(len(given)):
+        if by_moves_alone and not 2 <= n < 2 + MOVES:
+            moved.append(np.zeros_like(seen))
+            continue
         stepped = [g + STEP * 1j if m == n else g for m, g in enumerate(given)]
         out = _back(stepped[0], stepped[1], stepped[2:6], stepped[6])
         moved.append(np.stack(out).imag / STEP)
