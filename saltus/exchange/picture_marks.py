@@ -11,7 +11,7 @@ import numpy as np
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.wording import _
 from saltus.exchange.motion_words import coordinate_scale
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.derived.motion import body_motion, frame_times, local_of
 from saltus.notebook.memory import remembered
 
@@ -103,7 +103,10 @@ class PictureMarks:
     def __init__(self, take: Take, wanted: MarksWanted) -> None:
         self.take, self.wanted = take, wanted
         self._times = frame_times(take)
-        self._bodies = [b for b in take.bodies if len(b.readings.used.frame)]
+        read = [b for b in take.bodies if len(b.readings.used.frame)]
+        # what stands still only shows how the camera moved
+        self._bodies = [b for b in read if not b.fixed] or read
+        self._camera = geometry_of(take).camera
         self._motions = {b.id: body_motion(take, b) for b in self._bodies}
         self.every = wanted.every or self._spacing()
         self.scales = [s for kind in ("velocity", "acceleration") if (s := self._scale(kind)) is not None]
@@ -136,10 +139,10 @@ class PictureMarks:
     # -- frame by frame ------------------------------------------------------------------------------
 
     def trail(self, body: Body, frame: int) -> tuple[Array, Array]:
-        """Places of a body up to a frame, px."""
+        """Places of a body up to a frame, px; where the camera moves, as seen in that frame."""
         used = body.readings.used
         upto = int(used.frame.searchsorted(frame, side="right"))
-        return used.x[:upto], used.y[:upto]
+        return self._camera.all_seen(used.x[:upto], used.y[:upto], used.frame[:upto], frame)
 
     @property
     def bodies(self) -> list[Body]:
@@ -182,9 +185,10 @@ class PictureMarks:
         first = min(int(b.readings.used.frame[0]) for b in self._bodies)
         since = used.frame - first
         shown = (since % self.every == 0) & (used.frame <= frame)
+        x, y = self._camera.all_seen(used.x[shown], used.y[shown], used.frame[shown], frame)
         return [
-            (int(n) // self.every, float(x), float(y))
-            for n, x, y in zip(since[shown], used.x[shown], used.y[shown], strict=True)
+            (int(n) // self.every, float(right), float(down))
+            for n, right, down in zip(since[shown], x, y, strict=True)
         ]
 
     def numbered_frames(self) -> list[int]:

@@ -131,7 +131,8 @@ def draw_readings(
         radius = max(4.0, rings * NORMAL_95 * own)
         used = body.readings.used
         upto = int(used.frame.searchsorted(frame))
-        lately = slice(max(0, upto - LONGEST_TRAIL), upto)
+        # what stands still leaves no trail
+        lately = slice(upto if body.fixed else max(0, upto - LONGEST_TRAIL), upto)
         xs, ys = camera.all_seen(used.x[lately], used.y[lately], used.frame[lately], frame)
         for i, x, y in zip(range(lately.start, upto), xs.tolist(), ys.tolist(), strict=True):
             at = place(x, y)
@@ -208,7 +209,7 @@ def draw_marked_frame(
     def place(x: float, y: float) -> QPointF:
         return QPointF(target.left() + (x + 0.5) * zoom, target.top() + (y + 0.5) * zoom)
 
-    for body in take.bodies:
+    for body in (b for b in take.bodies if not b.fixed):
         used = body.readings.used
         x, y = geometry_of(take).camera.all_seen(used.x, used.y, used.frame, frame)
         marks = [(place(*at), 1.0) for at in zip(x.tolist(), y.tolist(), strict=True)]

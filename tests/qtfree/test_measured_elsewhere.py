@@ -15,7 +15,7 @@ from saltus.exchange.eye_words import check_words
 from saltus.exchange.geometry_charts import camera_shift, scale_along
 from saltus.exchange.measured_words import part_words, scale_law_words, value_words
 from saltus.exchange.motion_words import coordinate_words, coordinates_of
-from saltus.exchange.picture_marks import gate_lines
+from saltus.exchange.picture_marks import MarksWanted, PictureMarks, gate_lines
 from saltus.notebook.changes import changes, made_again
 from saltus.notebook.derived.filmed_scales import scale_found
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
@@ -188,6 +188,12 @@ def test_marks_lie_on_the_scene_in_every_frame():
     used = take.body(body).readings.used
     x, _y = camera.all_seen(used.x, used.y, used.frame, 0)
     assert x == pytest.approx(still.body(body).readings.used.x, abs=2.5)
+    marks = PictureMarks(take, MarksWanted(trail=True, numbers=True))
+    assert [b.name for b in marks.bodies] == ["Cart"]
+    xs, _ys = marks.trail(take.body(body), 9)
+    assert xs[-1] == pytest.approx(used.x[9], abs=1e-6)
+    assert xs[0] - used.x[0] == pytest.approx(float(away[0]), abs=2.0)
+    assert marks.numbered(take.body(body), 9)[0][1] == pytest.approx(xs[0])
     back = camera.laid(camera.seen([(80.0, 90.0)], 0, 9)[0], 9, 0)
     assert back == pytest.approx((80.0, 90.0), abs=1e-6)
     origin = mapping_of(take).in_frame(9)
