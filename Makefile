@@ -40,6 +40,7 @@ coverage: setup
 	@$(PY) benchmarks/coverage.py docs/coverage.md
 	@$(PY) benchmarks/following.py docs/following.md
 	@$(PY) benchmarks/geometry.py docs/geometry.md
+	@$(PY) benchmarks/measured.py docs/measured.md
 
 clean:
 	rm -rf .venv build *.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis
