@@ -120,7 +120,7 @@ say = Sentences(
         "measure.circle": "circle",
         "filmed-scale.name": "scale",
         "filmed-scale.no-unit": "“{unit}” is not a unit that a scale can have: type one such as cm, s or N.",
-        "filmed-scale.type-distance": "The pointer is said to stand off the scale: type the distance of the camera, too, under Lengths, else this cannot be counted.",
+        "filmed-scale.type-distance": "The pointer is said to stand off the scale: type the distance of the camera, too, else this cannot be counted.",
         "filmed-scale.gap-beyond": "The pointer cannot stand that far off: the camera is nearer.",
         "motion.body-segment-not-any": "The body of this segment is not there any more.",
         "event.body-gone": "The body of this event is not there any more.",

@@ -119,10 +119,13 @@ def test_a_circle_takes_further_places_and_a_line_of_them_is_told(stage, shown, 
 def test_a_measure_is_used_as_a_given_and_sent_to_a_column(stage, shown, click, monkeypatch):
     """Without an investigation the menu says what is missing; with one the given is linked, and follows."""
     desk = shown.desk
-    scaled(desk)
     stage.take_up("measure-length")
     click(stage.view, (60, 40))
     click(stage.view, (160, 40))
+    said = menu_click(monkeypatch, "nothing of this")
+    stage.measures.use.click()
+    assert "in pixels" in said[0]
+    scaled(desk)
     said = menu_click(monkeypatch, "nothing of this")
     stage.measures.use.click()
     assert "Choose an investigation" in said[0]
@@ -191,6 +194,8 @@ def test_a_rule_is_marked_read_and_sent_with_one_action(stage, shown, click, qtb
     panel.off.click()
     typed(qtbot, panel.gap.value, "5 mm")
     assert "distance of the camera" in panel.law.text()
+    typed(qtbot, panel.away.value, "50 cm")
+    assert "even to" in panel.law.text()
     panel.remove.click()
     assert not desk.take.filmed_scales
 

@@ -13,6 +13,7 @@ from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
 from saltus.exchange.measured_words import reading_words, scale_law_words
 from saltus.notebook.derived.filmed_scales import name_of, scale_found
+from saltus.notebook.edits import geometry as geometry_edits
 from saltus.notebook.edits import measuring as edits
 from saltus.notebook.trials import Link
 from saltus.ui.desk.placing_u import PlacingU
@@ -24,6 +25,7 @@ from saltus.ui.scale.typed_row import TypedRow
 
 if TYPE_CHECKING:
     from saltus.notebook.derived.filmed_scales import ScaleFound
+    from saltus.notebook.geometry import Typed
     from saltus.notebook.measuring import FilmedScale
     from saltus.notebook.model import Take
     from saltus.ui.desk.desk import Desk
@@ -97,7 +99,9 @@ class FilmedScalePanel(Group):
         card.column.addLayout(row(self.on, self.off, stretch=2))
         self.gap = TypedRow(_("How far it stands off"), _("such as 5 mm"), "1 mm")
         self.gap.typed.connect(lambda typed: self._change(gap=typed))
-        card.add(self.gap)
+        self.away = TypedRow(_("How far the camera is from the scale"), _("such as 60 cm"), "1 cm")
+        self.away.typed.connect(self._type_distance)
+        card.add(self.gap, self.away)
 
     def _build_readings(self) -> None:
         card = self.readings
@@ -148,6 +152,12 @@ class FilmedScalePanel(Group):
         if take is not None and scale is not None:
             made = edits.change_scale(self._desk.notebook, take.id, scale.id, **changes)
             self._desk.edit(_("change a filmed scale"), made)
+
+    def _type_distance(self, typed: Typed) -> None:
+        take = self._desk.take
+        if take is not None:
+            made = geometry_edits.change_geometry(self._desk.notebook, take.id, distance=typed)
+            self._desk.edit(_("type the distance of the camera"), made)
 
     def _remove(self) -> None:
         take, scale = self._desk.take, self._scale()
@@ -225,6 +235,8 @@ class FilmedScalePanel(Group):
         self.off.setChecked(scale.parallax == "stands-off")
         self.gap.setVisible(scale.parallax == "stands-off")
         self.gap.show_typed(scale.gap)
+        self.away.setVisible(scale.parallax == "stands-off")
+        self.away.show_typed(take.geometry.distance)
         fill(
             self.follower,
             [(_("nothing"), ""), *((b.name, b.id) for b in take.bodies if not b.fixed)],

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 
 from saltus.core.wording import _
 from saltus.exchange.measured_words import leading_words, part_words, value_words
+from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.measures import measured_values, name_of
 from saltus.notebook.edits import measuring as edits
 from saltus.notebook.trials import Link
@@ -122,6 +123,8 @@ class MeasurePanel(Group):
             words = _("Choose an investigation on Trials first: its givens and its table take the values.")
             if self._desk.notebook.trials is not None:
                 words = _("Neither a given nor a column of the table takes this.")
+            if not mapping_of(take).scaled and "angle" not in found:
+                words = _("This is in pixels: lay a known length first, then it can be used.")
             entries = [Entry(words, lambda: None, possible=False)]
         open_under(menu_of(self, entries), self.use)
 
