@@ -136,6 +136,11 @@ def test_a_measure_is_used_as_a_given_and_sent_to_a_column(stage, shown, click, 
     assert any("→" in words and "given" not in words for words in said)
     (name,) = desk.notebook.trials.given_links
     assert float(evaluate(desk.notebook).givens[name]) == pytest.approx(0.5, rel=0.02)
+    shown.go_to("trials")
+    field = shown.trials.givens.fields[name]
+    assert "±" in field.text()
+    assert len(field.text()) < 24
+    shown.go_to("scale")
     before = desk.notebook.trials.givens[name]
     click(stage.view, (160, 40), (180, 40))
     assert desk.notebook.trials.givens[name] != before

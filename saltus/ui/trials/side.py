@@ -15,6 +15,7 @@ from saltus.investigations.engine.evaluation import slips_of, unit_problem
 from saltus.investigations.engine.schools import restated
 from saltus.investigations.table.runs import time_columns
 from saltus.investigations.view.justified_digits import spread_words
+from saltus.investigations.view.naming import shown_unit
 from saltus.investigations.view.table_view import column_is_known, factor_of, group_title, table_columns
 from saltus.notebook.edits import trials as edits
 from saltus.notebook.trials import Instrument
@@ -214,8 +215,13 @@ class GivensPanel(Panel):
         for name, field in self.fields.items():
             text = evaluation.table.givens.get(name, "")
             if isinstance(field, Field):
+                q = evaluation.givens.get(name) if name in evaluation.table.given_links else None
+                if q is not None:
+                    text = shown_unit(evaluation, name, q.unit).stated(float(q), float(q.u))
                 field.show_text(text)
                 field.mark_wrong(evaluation.given_problems.get(name, ""))
+                if q is not None:
+                    field.setToolTip(_("Measured in the picture: it follows when that is moved."))
             else:
                 given = evaluation.recipe.givens[name]
                 field.setCurrentIndex(max(field.findData(text or given.default), 0))
