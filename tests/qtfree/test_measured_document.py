@@ -109,7 +109,10 @@ def test_what_is_laid_in_a_later_frame_lies_there():
     laid, measure = edits.add_measure(swayed, take_id, "length", ends, 30, u_px=0.5)
     found = measured_values(laid.take(take_id), laid.take(take_id).measure(measure))["length"]
     assert float(found) == pytest.approx(1.0, abs=1e-6)
-    assert laid.take(take_id).but(camera="take-9").camera == "take-9"
+    place, frame = camera.origin_to_lay((100.0, 220.0), moved)
+    assert place == pytest.approx(there, abs=1e-6)
+    assert frame == 30
+    assert camera.origin_to_lay((7.0, 8.0), None) == ((7.0, 8.0), camera.steady_frame)
 
 
 @pytest.mark.parametrize(

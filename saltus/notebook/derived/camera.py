@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     from saltus.core.geometry.camera_motion import CameraMotion
     from saltus.core.geometry.lens import Lens
+    from saltus.notebook.geometry import AxesPlace
     from saltus.notebook.measuring import BackgroundRecord, Steadying
     from saltus.notebook.model import Body, Take
     from saltus.notebook.part import Place
@@ -80,6 +81,16 @@ class CameraFound:
     def laid(self, place: Place, frame: int, laid_in: int) -> Place:
         """Where a place seen in a frame has to be laid in another, to be seen there."""
         return self.moved([place], frame, None if self.shared else laid_in)[0]
+
+    @property
+    def steady_frame(self) -> int:
+        """The frame whose picture is the steady one."""
+        return self.motion.steady if self.motion is not None else 0
+
+    def origin_to_lay(self, steady: Place, axes: AxesPlace | None) -> tuple[Place, int]:
+        """Where an origin of the steady picture has to be laid, and in which frame: that of the axes."""
+        frame = axes.frame if axes is not None else self.steady_frame
+        return self.moved([steady], None, None if self.shared else frame)[0], frame
 
     def all_seen(self, x: Array, y: Array, frames: NDArray[np.int64], frame: int) -> tuple[Array, Array]:
         """Where places, (N,) px, each seen in a frame of its own, would be seen in one frame."""

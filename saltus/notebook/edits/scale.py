@@ -75,9 +75,9 @@ def place_origin(notebook: Notebook, take_id: str, origin: Place, frame: int = 0
     return change_set_up(notebook, take_id, axes=made)
 
 
-def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float) -> Notebook:
+def origin_at(notebook: Notebook, take_id: str, origin: Place, u_px: float, frame: int = 0) -> Notebook:
     """Place the origin where something was found, as surely as that is known."""
-    moved = place_origin(notebook, take_id, origin)
+    moved = place_origin(notebook, take_id, origin, frame)
     take = moved.take(take_id)
     axes = take.axes if take is not None else None
     return moved if axes is None else change_set_up(moved, take_id, axes=axes.but(u_origin_px=u_px))

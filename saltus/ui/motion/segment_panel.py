@@ -21,7 +21,7 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.derived.motion import frame_times, motion_in, segment_fit, segment_mask
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as edits
@@ -129,10 +129,10 @@ class SegmentPanel(Group):
         mapping = mapping_of(take)
         along, down = mapping.picture(np.array([float(x)]), np.array([float(y)]))
         u_px = max(float(x.u_from("reading")), float(y.u_from("reading"))) / mapping.per_px
-        place = (float(along[0]), float(down[0]))
-        self._desk.edit(
-            _("move the origin"), scale_edits.origin_at(self._desk.notebook, take.id, place, u_px)
-        )
+        steady = (float(along[0]), float(down[0]))
+        place, frame = geometry_of(take).camera.origin_to_lay(steady, take.axes)
+        made = scale_edits.origin_at(self._desk.notebook, take.id, place, u_px, frame)
+        self._desk.edit(_("move the origin"), made)
 
     def _send(self) -> None:
         take, segment = self._desk.take, self._segment

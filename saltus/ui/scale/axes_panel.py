@@ -14,7 +14,7 @@ from saltus.core.geometry.way import direction_of_way
 from saltus.core.units import PIXEL, RADIAN
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, quantity_of
-from saltus.notebook.derived.geometry import mapping_of
+from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.edits import geometry as geometry_edits
 from saltus.notebook.edits import scale as edits
 from saltus.ui.kit.choices import chooser, fill
@@ -100,10 +100,10 @@ class AxesPanel(Group):
         angle = math.degrees(mapping.axes.angle)
         u_angle = placed.u_angle_deg if placed else 0.0
         notebook = self._desk.notebook
-        if key == "x":
-            notebook = edits.place_origin(notebook, take.id, (value, origin[1]))
-        elif key == "y":
-            notebook = edits.place_origin(notebook, take.id, (origin[0], value))
+        if key in ("x", "y"):
+            steady = (value, origin[1]) if key == "x" else (origin[0], value)
+            place, frame = geometry_of(take).camera.origin_to_lay(steady, placed)
+            notebook = edits.place_origin(notebook, take.id, place, frame)
         elif key == "angle":
             notebook = edits.turn_axes(notebook, take.id, value, u_angle)
         else:
@@ -119,7 +119,9 @@ class AxesPanel(Group):
             )
             return
         used = body.readings.used
-        found = direction_of_way(mapping_of(take), np.stack([used.x, used.y]), body.u_px)
+        camera = geometry_of(take).camera
+        seen = camera.all_seen(used.x, used.y, used.frame, camera.steady_frame)
+        found = direction_of_way(mapping_of(take), np.stack(seen), body.u_px)
         if found is None:
             words = _("“{name}” does not move along a line far enough to tell a direction.")
             self._desk.said.emit(words.format(name=body.name), "warn")

@@ -103,7 +103,8 @@ class GatesPanel(TimePanel):
             return
         used = body.readings.used
         middle = len(used.frame) // 2
-        place = (float(used.x[middle]), float(used.y[middle]))
+        seen, frame = (float(used.x[middle]), float(used.y[middle])), int(used.frame[middle])
+        (place,) = geometry_of(take).camera.moved([seen], frame, None)
         made, self.gates_id = edits.add_gates(
             self.desk.notebook, take.id, body=body.id, of=lane_axis(take, body), place=place
         )
