@@ -320,6 +320,8 @@ def test_five_frames_are_read_again_unseen_and_the_eye_is_kept(shown, click, qtb
     check = begin_check(shown, qtbot, body)
     assert not shown.read.reading.isVisible()
     assert not shown.read.timeline.isVisible()
+    assert check.loupe.isVisible()
+    assert check.loupe.centre() is None or not check.loupe.rings
     change_free = desk.notebook
     for _n in range(5):
         assert "Click “Mark” again" in check.words.text()
@@ -361,6 +363,7 @@ def test_the_check_goes_by_keys_stops_and_wants_readings(shown, qtbot):
     assert len(desk.take.body(body).readings) == 30
     qtbot.keyClick(view, KEY.Key_Return)
     qtbot.keyClick(view, KEY.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert check.loupe.centre() == QPointF(161, 90)
     qtbot.keyClick(view, KEY.Key_Return)
     assert check._again == [(161.0, 90.0)]
     check.stop.click()

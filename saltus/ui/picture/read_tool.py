@@ -65,6 +65,8 @@ class ReadTool:
         Asked before a reading is placed; gives what is to be done after, or None.
     blind : callable or None
         Is given each place clicked while a frame is read again: nothing read before is seen then.
+    blind_at : callable
+        Is told where the mark that is moved by keys stands then; None once it is placed.
     """
 
     def __init__(self, view: PictureView) -> None:
@@ -77,6 +79,7 @@ class ReadTool:
         self.first_key: Callable[[QKeyEvent], bool] = lambda _event: False
         self.about_to_place: Callable[[], Callable[[], None] | None] = lambda: None
         self.blind: Callable[[QPointF], None] | None = None
+        self.blind_at: Callable[[QPointF | None], None] = lambda _place: None
 
     def _near(self, at: QPointF) -> Body | None:
         """The body whose reading of this frame lies under the pointer; the one in hand first."""
@@ -194,6 +197,7 @@ class ReadTool:
             else:
                 place, self._drag = self._drag, None
                 placed(place)
+        self.blind_at(self._drag)
         self._view.update()
         return True
 

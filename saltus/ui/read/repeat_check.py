@@ -16,6 +16,7 @@ from saltus.notebook.edits import measuring as edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.ui.desk.eyes import keep_for_person, known_eyes
 from saltus.ui.kit.widgets import Card, Field, Group, button, label, row
+from saltus.ui.picture.loupe import Loupe
 
 if TYPE_CHECKING:
     from PyQt6.QtCore import QPointF
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
     from saltus.notebook.readings import Reading
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.read_tool import ReadTool
+    from saltus.ui.picture.view import PictureView
 
 TIMES = 5
 """So many frames are read again."""
@@ -41,9 +43,13 @@ class RepeatCheck(Group):
 
     changed = pyqtSignal()
 
-    def __init__(self, desk: Desk, tool: ReadTool) -> None:
+    def __init__(self, desk: Desk, view: PictureView, tool: ReadTool) -> None:
         super().__init__()
         self._desk, self._tool = desk, tool
+        # as one reads with the loupe, one reads again with it; it shows no ring of the first readings
+        self.loupe = Loupe(view)
+        self.loupe.rings = False
+        self.column.addWidget(self.loupe)
         self._body: str | None = None
         self._frames: list[int] = []
         self._first: list[Reading] = []
@@ -86,13 +92,17 @@ class RepeatCheck(Group):
             )
             return
         self._body, self._again, self._came_from = body.id, [], self._desk.frame
-        self._tool.blind = self._clicked
+        self._tool.blind, self._tool.blind_at = self._clicked, self.loupe.look_at
         self._go_on()
+
+    def let_go(self) -> None:
+        """Forget the check: the stage is left, or the window ends."""
+        self._tool.blind = self._body = None
 
     def close_check(self) -> None:
         """Show what was read again."""
-        self._tool.blind = None
-        was_open, self._body = self.open, None
+        was_open = self.open
+        self.let_go()
         if was_open:
             self._desk.go_to_frame(self._came_from)
         self.changed.emit()
@@ -152,16 +162,17 @@ class RepeatCheck(Group):
         take = self._desk.take
         body = take.body(self._body) if take is not None else None
         if self.open and body is None:
-            self._body = None
-            self._tool.blind = None
+            self.let_go()
         if body is None:
             return
         done = len(self._again) >= len(self._frames)
         for part in (self.name, self._name_row, self.keep):
             part.setVisible(done)
+        self.loupe.setVisible(not done)
         self.stop.setText(_("Let it go") if done else _("Stop"))
         if not done:
-            words = _("Click “{body}” again in this frame, {n} of {all}. What you read before is hidden.")
+            words = _("Click “{body}” again in this frame, {n} of {all}. What you read before is hidden. "
+                      "By keys: Enter, Alt+arrows, Enter.")  # fmt: skip
             self.words.setText(words.format(body=body.name, n=len(self._again) + 1, all=len(self._frames)))
             return
         found = self._found()

@@ -60,7 +60,7 @@ class ReadStage(Stage):
         self.setup = FollowSetup(desk)
         self.reading = ReadingPanel(desk, self.view)
         self.followed = FollowPanel(desk, self.view, self.setup)
-        self.check = RepeatCheck(desk, tool)
+        self.check = RepeatCheck(desk, self.view, tool)
         self._reviewed: str | None = None
         self._box_tool = BoxTool(self.view, self.setup, tool)
         for panel in (self.reading, self.followed, self.check):
@@ -245,8 +245,7 @@ class ReadStage(Stage):
 
     def hideEvent(self, event: object) -> None:
         self.player.stop()
-        if self.check.open:
-            self.check.close_check()
+        self.check.let_go()
         self.setup.close()
         if self._desk.following.run is not None:
             self._desk.following.show_elsewhere(on=True)
