@@ -447,7 +447,14 @@ def test_a_motion_is_seen_from_another_body_and_from_a_centre_of_mass(shown, mon
 def test_the_new_pages_stay_within_their_column(window, size):
     """Empty and full, at the smallest window and with large text: nothing is cut off to the right."""
     window.resize(*size)
-    window.desk.start(demo_notebook("measured"))
+    notebook = demo_notebook("measured")
+    for kind, places in (
+        ("circle", ((10.0, 10.0), (90.0, 50.0), (40.0, 90.0))),
+        ("length", ((0.0, 0.0), (9.0, 9.0))),
+    ):
+        name = "A measure with a rather long name"
+        notebook, _id = edits.add_measure(notebook, notebook.takes[0].id, kind, places, 0, name=name)
+    window.desk.start(notebook)
     first, second = (t.id for t in window.desk.notebook.takes)
     window.go_to("scale")
     for take in (first, second):

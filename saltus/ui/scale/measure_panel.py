@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import textwrap
 from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout
 
 from saltus.core.wording import _
 from saltus.exchange.measured_words import leading_words, part_words, value_words
@@ -17,6 +18,7 @@ from saltus.notebook.trials import Link
 from saltus.ui.desk.placing_u import PlacingU
 from saltus.ui.desk.sending import given_actions, link_actions
 from saltus.ui.kit.menus import Entry, menu_of, open_under
+from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.widgets import Card, Field, Group, button, clear_layout, label, row
 
 if TYPE_CHECKING:
@@ -25,7 +27,7 @@ if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk
     from saltus.ui.picture.scale_tool import ScaleTool
 
-LETTERS = 22
+LETTERS = 18
 
 
 class MeasurePanel(Group):
@@ -138,8 +140,13 @@ class MeasurePanel(Group):
         self.help.setText(HELP().get(kind, _("Choose what to measure, then click its places.")))
         clear_layout(self._all)
         for one in take.measures if take is not None else ():
-            words = f"{name_of(one)[:LETTERS]}  {leading_words(take, one)}" if take else ""
-            line = button(words, partial(self._choose, one.id), "body", words)
+            value = leading_words(take, one) if take is not None else ""
+            whole = f"{name_of(one)}  {value}"
+            short = textwrap.shorten(name_of(one), LETTERS, placeholder="…")
+            line = button(f"{short}  {value}", partial(self._choose, one.id), "body", whole)
+            line.setToolTip(plain(whole))
+            # a long line is cut off rather than make the column wider
+            line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             line.setCheckable(True)
             line.setChecked(one.id == self._tool.measure_id)
             self._all.addWidget(line)
@@ -148,7 +155,7 @@ class MeasurePanel(Group):
         if measure is None or take is None:
             return
         found = measured_values(take, measure)
-        self._title.setText(name_of(measure)[:LETTERS])
+        self._title.setText(textwrap.shorten(name_of(measure), LETTERS, placeholder="…"))
         self._values.setText(
             found
             if isinstance(found, str)
