@@ -37,7 +37,7 @@ bench: setup
 	@$(PY) benchmarks/bench.py docs/bench.md
 
 coverage: setup
-	@$(PY) benchmarks/coverage.py docs/coverage.md
+	@$(PY) benchmarks/table_coverage.py docs/coverage.md
 	@$(PY) benchmarks/following.py docs/following.md
 	@$(PY) benchmarks/geometry.py docs/geometry.md
 	@$(PY) benchmarks/measured.py docs/measured.md

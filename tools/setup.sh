@@ -61,3 +61,10 @@ if [ "$(cat .venv/stamp 2>/dev/null || true)" != "$stamp$PWD" ]; then
   .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
   printf '%s' "$stamp$PWD" > .venv/stamp
 fi
+
+# The loops of following are compiled once, so that nobody waits for it in the window.
+loops=$(cat saltus/core/following/*_loops.py | sha256sum)
+if [ "$(cat .venv/loops 2>/dev/null || true)" != "$loops" ]; then
+  .venv/bin/python -m saltus.core.following.made_ready
+  printf '%s' "$loops" > .venv/loops
+fi

@@ -7,6 +7,7 @@ import pytest
 from drawn import DrawnBody, DrawnScene
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.ndimage import correlate, map_coordinates
 
 from saltus.commands.tabular.segment_table import fit_table, motion_of
 from saltus.core.fitting.order import enlarged_by_order
@@ -17,9 +18,12 @@ from saltus.core.following.judgement import Usual, judged
 from saltus.core.following.looking import Other, to_be_seen
 from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import Box, cut, smoothed
+from saltus.core.following.pixel_loops import RIM, normal_equations
 from saltus.core.following.resemblance import spread_beyond
+from saltus.core.following.residual_loops import forms_by_lag, products_by_lag, quarter_sums
 from saltus.core.following.run import Followed
 from saltus.core.following.search import search
+from saltus.core.following.spline import coefficients, shifted
 from saltus.core.following.turning import increment, warped
 from saltus.core.following.uncertainty import Residuals, covariance
 from saltus.core.geometry.axes import Axes
@@ -37,6 +41,44 @@ def still(x, y, count=1, **how):
     body = DrawnBody(np.tile([float(x), float(y)], (count, 1)), size=36, level=150, seed=71)
     pictures = list(DrawnScene((body,), 200, 140, seed=71, **how).pictures())
     return pictures, Box(x - 18, y - 18, 36, 36)
+
+
+@given(
+    st.integers(0, 2**16),
+    st.integers(9, 40),
+    st.integers(9, 40),
+    st.floats(-0.99, 0.99),
+    st.floats(-0.99, 0.99),
+)
+def test_loops_give_what_their_formulas_say(seed, h, w, fx, fy):
+    """Splines against another's, sums against products of whole matrices."""
+    rng = np.random.default_rng(seed)
+    values = rng.normal(0, 10, (h + 2 * RIM, w + 2 * RIM)).astype(np.float32)
+    at = np.mgrid[:h, :w] + np.array([RIM - fy, RIM - fx])[:, None, None]
+    model, along, down = shifted(coefficients(values), fx, fy)
+    moved = [
+        map_coordinates(values.astype(float), at + np.array(off)[:, None, None], order=3, mode="mirror")
+        for off in ((0, 0), (0, 1e-3), (0, -1e-3), (1e-3, 0), (-1e-3, 0))
+    ]
+    assert np.allclose(model, moved[0], atol=1e-3)
+    assert np.allclose(along, (moved[1] - moved[2]) / 2e-3, atol=2e-2)
+    assert np.allclose(down, (moved[3] - moved[4]) / 2e-3, atol=2e-2)
+    residual, weights = (rng.uniform(0, 1, (h, w)).astype(np.float32) for _image in range(2))
+    jacobian = np.stack([-1.3 * along, -1.3 * down, model, np.ones_like(model)]).reshape(4, -1).astype(float)
+    weighed = jacobian * weights.ravel()
+    wanted = np.vstack([weighed @ jacobian.T, weighed @ residual.ravel()])
+    sums = normal_equations(model, along, down, residual, weights, 1.3)
+    assert np.allclose(sums, wanted, atol=1e-5 * np.abs(wanted).max())
+    rho = rng.normal(size=(5, 5))
+    rho = (rho + rho[::-1, ::-1]).astype(np.float32)
+    by_lag = correlate(model.astype(float), rho.astype(float), mode="constant")
+    near = 1e-4 * float(np.sum(model**2))
+    aa, _bb, ab = forms_by_lag(model, residual, rho)
+    assert np.allclose([aa, ab], [np.sum(model * by_lag), np.sum(residual * by_lag)], atol=near)
+    lags = [[np.sum(model[: h - dy, : w - dx] * model[dy:, dx:]) for dx in range(3)] for dy in range(3)]
+    assert np.allclose(products_by_lag(model, 2)[2:, 2:], lags, atol=near)
+    upper_right = np.sum((model * residual)[: h // 2, w // 2 :])
+    assert np.isclose(quarter_sums(model, residual)[1], upper_right, atol=near)
 
 
 @pytest.mark.parametrize(("fx", "fy"), [(0.0, 0.0), (0.375, -0.25), (-0.5, 0.5), (1.25, -1.75)])

@@ -9,6 +9,15 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
+from saltus.core.following.pixel_loops import (
+    last_of_fit,
+    moments,
+    normal_equations,
+    over_behind,
+    seen_of,
+    spline_at,
+    weigh,
+)
 from saltus.core.following.spline import shifted
 
 if TYPE_CHECKING:
@@ -130,6 +139,9 @@ class _Laid:
         self._at: tuple[int, int] | None = None
         self._levels: tuple[float, float] | None = None
         self._values = self._known = patch.counted
+        self._model, self._along, self._down, self._residual, self._weights = (
+            np.empty(patch.shape, dtype=np.float32) for _part in range(5)
+        )
 
     def put(self, x: float, y: float) -> bool:
         """Put its first pixel somewhere; False where too little of it is in the picture."""
@@ -138,18 +150,17 @@ class _Laid:
             self._at = at
             if not self._cut(at[0] - self._corner[0], at[1] - self._corner[1]):
                 return False
-        self._model, self._along, self._down = shifted(self._patch.spline, x - at[0], y - at[1])
+        fx, fy = x - at[0], y - at[1]
+        spline_at(self._patch.spline, fx, fy, self._model, self._along, self._down)
         if self._behind is not None and self._patch.through_spline is not None:
-            through = shifted(self._patch.through_spline, x - at[0], y - at[1])
-            self._model, self._along, self._down = (
-                own + share * self._behind
-                for own, share in zip((self._model, self._along, self._down), through, strict=True)
-            )
+            through = shifted(self._patch.through_spline, fx, fy)
+            over_behind(self._model, self._along, self._down, *through, self._behind)
         if self._levels is None:
             self._levels = _levels(self._values, self._model, self._known)
-        gain, offset = self._levels
-        self._residual = self._values - (gain * self._model + offset)
-        self._weights = self._known / np.square(1 + np.square(self._residual) / self._tolerance)
+        weigh(
+            self._values, self._model, self._known, self._tolerance, *self._levels, self._residual,
+            self._weights,
+        )  # fmt: skip
         return True
 
     def _cut(self, left: int, top: int) -> bool:
@@ -158,10 +169,10 @@ class _Laid:
         cut = _part(self._picture, left, top, h, w)
         if cut is None:
             return False
-        self._values, there = cut
+        self._values, there = np.ascontiguousarray(cut[0]), cut[1]
         if self._ground is not None:
             behind = _part(self._ground, left, top, h, w)
-            self._behind = behind[0] if behind is not None else None
+            self._behind = np.ascontiguousarray(behind[0]) if behind is not None else None
         if there is None and self._seen is None:
             self._known = self._patch.counted
             return True
@@ -174,12 +185,10 @@ class _Laid:
     def move(self) -> Array | None:
         """Change (4,) of place, gain and offset that fits best here; the levels take theirs at once."""
         gain, offset = self._levels or (1.0, 0.0)
-        self._jacobian = _jacobian(gain, self._model, self._along, self._down)
-        self._weighed = self._jacobian * self._weights.reshape(1, -1)
-        self._normal = (self._weighed @ self._jacobian.T).astype(float)
-        slope = (self._weighed @ self._residual.reshape(-1, 1)).astype(float)
-        solved, move = cv2.solve(self._normal, slope, flags=cv2.DECOMP_LU)
-        if not solved or not np.all(np.isfinite(move)):
+        sums = normal_equations(self._model, self._along, self._down, self._residual, self._weights, gain)
+        self._gain, self._normal = gain, np.ascontiguousarray(sums[:4])
+        solved, move = cv2.solve(self._normal, sums[4:].T.copy(), flags=cv2.DECOMP_LU)
+        if not solved or not math.isfinite(float(move.sum())):
             return None
         self._levels = gain + float(move[2, 0]), offset + float(move[3, 0])
         return np.asarray(move[:, 0])
@@ -187,32 +196,22 @@ class _Laid:
     def alignment(self, x: float, y: float, last: Array) -> Alignment:
         """Say what came of it after the last move: so small that what it changes is in proportion."""
         patch, (gain, offset) = self._patch, self._levels or (1.0, 0.0)
-        shape = self._model.shape
-        residual = self._residual - (last.astype(np.float32) @ self._jacobian).reshape(shape)
-        weights = self._known / np.square(1 + np.square(residual) / self._tolerance)
-        to_place = (_inverse(self._normal)[:2] @ self._weighed).astype(np.float32)
-        hidden = float(np.vdot(patch.counted, weights < HIDDEN_BELOW * patch.counted)) / (patch.total or 1.0)
-        seen = float(np.vdot(weights, patch.slope**2)) / max(patch.information, 1e-12)
-        alike = _likeness(self._values, self._model, weights)
+        gain_x, gain_y = (np.empty(patch.shape, dtype=np.float32) for _part in range(2))
+        last_of_fit(
+            self._model, self._along, self._down, self._residual, self._weights, self._known, self._tolerance,
+            self._gain, _inverse(self._normal), last, gain_x, gain_y,
+        )  # fmt: skip
+        hidden, seen = seen_of(self._weights, patch.counted, patch.slope, HIDDEN_BELOW)
+        alike = _likeness(self._values, self._model, self._weights)
         return Alignment(
-            x, y, gain, offset, alike, hidden if patch.total else 1.0, seen, residual, weights,
-            to_place[0].reshape(shape), to_place[1].reshape(shape),
+            x, y, gain, offset, alike, hidden / patch.total if patch.total else 1.0,
+            seen / max(patch.information, 1e-12), self._residual, self._weights, gain_x, gain_y,
         )  # fmt: skip
 
 
 def _inverse(normal: Array) -> Array:
     found, inverse = cv2.invert(normal, flags=cv2.DECOMP_LU)
     return np.asarray(inverse if found else np.linalg.pinv(normal), dtype=np.float64)
-
-
-def _jacobian(gain: float, model: Image, along: Image, down: Image) -> Image:
-    """Derivatives (4, N) of the levels by shift right, shift down, gain and offset."""
-    out = np.empty((4, model.size), dtype=np.float32)
-    np.multiply(along, -gain, out=out[0].reshape(model.shape))
-    np.multiply(down, -gain, out=out[1].reshape(model.shape))
-    out[2] = model.ravel()
-    out[3] = 1.0
-    return out
 
 
 def _part(picture: Image, left: int, top: int, h: int, w: int) -> tuple[Image, Image | None] | None:
@@ -230,28 +229,13 @@ def _part(picture: Image, left: int, top: int, h: int, w: int) -> tuple[Image, I
 
 def _levels(values: Image, model: Image, known: Image) -> tuple[float, float]:
     """Gain and offset that bring the patch nearest to the picture, without regard to outliers."""
-    mean_v, mean_m, _vv, mm, vm = _moments(values, model, known)
+    mean_v, mean_m, _vv, mm, vm = moments(values, model, known)
     gain = vm / mm if mm > 0 else 1.0
     gain = min(max(gain, 0.4), 2.5)
     return gain, mean_v - gain * mean_m
 
 
 def _likeness(values: Image, model: Image, known: Image) -> float:
-    _mean_v, _mean_m, vv, mm, vm = _moments(values, model, known)
+    _mean_v, _mean_m, vv, mm, vm = moments(values, model, known)
     below = math.sqrt(vv * mm)
     return vm / below if below > 0 else 0.0
-
-
-def _moments(values: Image, model: Image, known: Image) -> tuple[float, float, float, float, float]:
-    """Weighed means of both, and the sums of their squares and products about them."""
-    total = max(float(known.sum()), 1e-9)
-    mean_v, mean_m = float(np.vdot(known, values)) / total, float(np.vdot(known, model)) / total
-    v, m = values - np.float32(mean_v), model - np.float32(mean_m)
-    weighed_v, weighed_m = known * v, known * m
-    return (
-        mean_v,
-        mean_m,
-        float(np.vdot(weighed_v, v)),
-        float(np.vdot(weighed_m, m)),
-        float(np.vdot(weighed_v, m)),
-    )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -64,19 +65,30 @@ def moves(body: InItsFrame) -> Array:
     off = body.ground - body.ground.mean(axis=0)
     model = body.own + body.through * body.ground
     left = body.pictures - model
-    slopes = [body.own_slopes[i] + body.through_slopes[i] * body.ground for i in (0, 1)]
-    by = np.stack([*slopes, -model, np.full((count, pixels), -1.0)], axis=1)  # (T, 4, P)
     held = (body.through <= 0.0) | (body.through >= 1.0)
     free = np.where(held, 0.0, 1.0 / (np.sum(off**2, axis=0) + body.ridge))
-    flat = by.reshape(4 * count, pixels)
-    leaning = (by * off[:, None, :]).reshape(4 * count, pixels)
-    normal = -(flat @ flat.T) / count - (leaning * free) @ leaning.T
+    by = np.empty((count, 4, pixels), dtype=np.float32)
+    for i in (0, 1):
+        np.multiply(body.through_slopes[i], body.ground, out=by[:, i])
+        by[:, i] += body.own_slopes[i]
+    np.negative(model, out=by[:, 2])
+    by[:, 3] = -1.0
+    # what all have in common, and what the pixels' own unknowns take: one product of all with all
+    shared = np.empty((4 * count, 2 * pixels), dtype=np.float32)
+    np.multiply(by.reshape(4 * count, pixels), np.float32(1 / math.sqrt(count)), out=shared[:, :pixels])
+    leaning = (np.sqrt(free) * off).astype(np.float32)
+    np.multiply(by, leaning[:, None, :], out=shared[:, pixels:].reshape(count, 4, pixels))
+    normal = -(shared @ shared.T).astype(float)
+    alone = np.matmul(by, by.transpose(0, 2, 1)).astype(float)
     for t in range(count):
         block = slice(4 * t, 4 * t + 4)
-        alone = by[t] @ by[t].T
-        normal[block, block] += alone + LEVEL_PRIOR * np.diag(np.diag(alone)) * [0, 0, 1, 1]
-    slope = np.einsum("tip,tp->ti", by, left).ravel()
-    # moved all together the body only moves in its own frame: the mean move is held at zero
+        normal[block, block] += alone[t] + LEVEL_PRIOR * np.diag(np.diag(alone[t])) * [0, 0, 1, 1]
+    slope = np.matmul(by, left.astype(np.float32)[:, :, None])[:, :, 0].astype(float).ravel()
+    return _with_mean_move_held(normal, slope, count)
+
+
+def _with_mean_move_held(normal: Array, slope: Array, count: int) -> Array:
+    """Solve for the moves: all together the body only moves in its own frame: their mean is held at zero."""
     together = np.zeros((4 * count, 2))
     together[0::4, 0] = together[1::4, 1] = 1.0
     system = np.block([[normal, together], [together.T, np.zeros((2, 2))]])

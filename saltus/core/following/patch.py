@@ -90,7 +90,7 @@ class Patch:
         """Height and width without the rim, px."""
         return self.inside.shape
 
-    @property
+    @cached_property
     def size(self) -> float:
         """The longer side of the box, px."""
         return float(max(self.inside.any(axis=0).sum(), self.inside.any(axis=1).sum()))

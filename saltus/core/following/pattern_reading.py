@@ -175,7 +175,8 @@ class PatternReading:
         self.gains.append(found.gain)
         if not over:
             self.residuals.add(found)
-        spread = 1.4826 * float(np.median(np.abs(found.residuals.ravel()[::3])))
+        some = np.abs(found.residuals.ravel()[::3])
+        spread = 1.4826 * float(np.partition(some, len(some) // 2)[len(some) // 2])
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
-from saltus.core.following.patch import smoothed
+from saltus.core.following.patch import SMOOTHING_PX, smoothed
 from saltus.core.following.spline import RIM
 
 if TYPE_CHECKING:
@@ -64,14 +64,14 @@ def search(
     top, bottom = _range(middle[1], reach[1], h, picture.shape[0])
     if right < left or bottom < top:
         return None, None
-    region = smoothed(padded(picture, left, top, right - left + w, bottom - top + h))
-    if step > 1:
-        region = _halved(region, step)
-        patch = _halved(patch, step)
+    part = padded(picture, left, top, right - left + w, bottom - top + h)
+    region = _coarse(part, step) if step > 1 else smoothed(part)
+    patch = _halved(patch, step) if step > 1 else patch
     if region.shape[0] < patch.shape[0] or region.shape[1] < patch.shape[1]:
         return None, None
     likeness = cv2.matchTemplate(region, patch, cv2.TM_CCOEFF_NORMED)
-    likeness = np.nan_to_num(likeness, nan=-1.0, posinf=-1.0, neginf=-1.0)
+    if not math.isfinite(float(likeness.sum())):
+        likeness = np.nan_to_num(likeness, nan=-1.0, posinf=-1.0, neginf=-1.0)
     _low, high, _at_low, (bx, by) = cv2.minMaxLoc(likeness)
     px, py = bx + _between(likeness[by, :], bx), by + _between(likeness[:, bx], by)
     best = Spot(left + px * step, top + py * step, float(high))
@@ -190,7 +190,12 @@ def region_about(
     return np.ascontiguousarray(smoothed(part)[2:-2, 2:-2]), (left, top)
 
 
-def _halved(image: Image, step: int) -> Image:
+def _coarse(part: NDArray[np.uint8], step: int) -> Image:
+    """Smooth and halve: a place is only looked for in it, whole grey levels do."""
+    return _halved(cv2.GaussianBlur(part, (5, 5), SMOOTHING_PX, borderType=cv2.BORDER_REPLICATE), step)
+
+
+def _halved(image: Image | NDArray[np.uint8], step: int) -> Image:
     h, w = image.shape[0] // step, image.shape[1] // step
     part = np.ascontiguousarray(image[: h * step, : w * step])
     return np.asarray(cv2.resize(part, (w, h), interpolation=cv2.INTER_AREA), dtype=np.float32)

@@ -6,20 +6,18 @@ correlation peak and cubic convolution both lean towards whole pixels (Unser 199
 
 from __future__ import annotations
 
-import math
-from functools import lru_cache
 from typing import TYPE_CHECKING
 
-import cv2
 import numpy as np
+
+from saltus.core.following.pixel_loops import RIM, spline_at, spline_coefficients
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Image = NDArray[np.float32]
 
-RIM = 4
-"""Pixels kept round what is evaluated: a shift of less than one and the spline's own reach stay inside."""
+__all__ = ["RIM", "coefficients", "shifted", "values_shifted"]
 
 
 def coefficients(values: Image) -> Image:
@@ -35,22 +33,7 @@ def coefficients(values: Image) -> Image:
     (H, W) ndarray of float32
         Grey levels; mirrored at the edges.
     """
-    down, along = (_through_all(n) for n in values.shape)
-    return np.ascontiguousarray(down @ np.asarray(values, dtype=np.float32) @ along.T)
-
-
-@lru_cache(maxsize=64)
-def _through_all(count: int) -> Image:
-    """What makes coefficients of a line of pixels, (N, N): for the small patches here quicker than recursion.
-
-    Each pixel is (c₋₁ + 4c₀ + c₁)/6 of its neighbours' coefficients, mirrored at both ends.
-    """
-    pixels = np.zeros((count, count))
-    for offset, share in ((-1, 1), (0, 4), (1, 1)):
-        at = np.abs(np.arange(count) + offset)
-        at = np.where(at >= count, 2 * (count - 1) - at, at) if count > 1 else np.zeros(count, dtype=int)
-        np.add.at(pixels, (np.arange(count), at), share / 6)
-    return np.linalg.inv(pixels).astype(np.float32)
+    return np.asarray(spline_coefficients(np.ascontiguousarray(values, dtype=np.float32)))
 
 
 def shifted(spline: Image, fx: float, fy: float) -> tuple[Image, Image, Image]:
@@ -68,12 +51,13 @@ def shifted(spline: Image, fx: float, fy: float) -> tuple[Image, Image, Image]:
     values, slopes along x, slopes along y : (H − 2·RIM, W − 2·RIM) ndarray of float32
         Grey levels, and grey levels per px in the coordinates of the spline.
     """
-    (kx, dx, ax), (ky, dy, ay) = _taps(-fx), _taps(-fy)
-    return (
-        _filtered(spline, ky, kx, (ax, ay)),
-        _filtered(spline, ky, dx, (ax, ay)),
-        _filtered(spline, dy, kx, (ax, ay)),
-    )
+    values, along, down = (np.empty(_without_rim(spline), dtype=np.float32) for _part in range(3))
+    spline_at(spline, fx, fy, values, along, down)
+    return values, along, down
+
+
+def _without_rim(spline: Image) -> tuple[int, int]:
+    return spline.shape[0] - 2 * RIM, spline.shape[1] - 2 * RIM
 
 
 def values_shifted(spline: Image, fx: float, fy: float) -> Image:
@@ -89,26 +73,4 @@ def values_shifted(spline: Image, fx: float, fy: float) -> Image:
     (H − 2·RIM, W − 2·RIM) ndarray of float32
         Grey levels.
     """
-    (kx, _dx, ax), (ky, _dy, ay) = _taps(-fx), _taps(-fy)
-    return _filtered(spline, ky, kx, (ax, ay))
-
-
-def _filtered(spline: Image, down: Image, along: Image, anchor: tuple[int, int]) -> Image:
-    # so small a kernel is quicker as a whole than taken apart
-    out = cv2.filter2D(spline, cv2.CV_32F, down[:, None] * along, anchor=anchor)
-    return np.ascontiguousarray(out[RIM:-RIM, RIM:-RIM])
-
-
-def _taps(g: float) -> tuple[Image, Image, int]:
-    """Weights of four neighbours at a place g from a pixel, those of slopes, and which the pixel is."""
-    base = math.floor(g)
-    t = g - base
-    rest, square = 1 - t, t * t
-    value = (
-        rest**3 / 6,
-        (3 * t - 6) * square / 6 + 2 / 3,
-        (-3 * t + 3) * square / 6 + t / 2 + 1 / 6,
-        t**3 / 6,
-    )
-    slope = (-rest * rest / 2, 1.5 * square - 2 * t, -1.5 * square + t + 0.5, square / 2)
-    return np.array(value, dtype=np.float32), np.array(slope, dtype=np.float32), 1 - base
+    return shifted(spline, fx, fy)[0]

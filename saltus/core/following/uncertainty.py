@@ -13,6 +13,8 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
+from saltus.core.following.residual_loops import forms_by_lag, products_by_lag, quarter_sums
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -46,6 +48,7 @@ class Residuals:
         self._sum = np.zeros((2 * LAG + 1, 2 * LAG + 1))
         self._count = 0.0
         self._seen = 0
+        self._correlation: Array | None = None
 
     def add(self, found: Alignment) -> None:
         """Take in the residuals of a place that was found; later ones now and then, as they cost time."""
@@ -55,27 +58,21 @@ class Residuals:
             return
         used = (found.weights > 0.5).astype(np.float32)
         r = found.residuals * used
-        part = np.zeros((2 * LAG + 1, 2 * LAG + 1))
-        for dy in range(LAG + 1):
-            for dx in range(-LAG if dy else 0, LAG + 1):
-                a = (slice(0, h - dy), slice(max(-dx, 0), w - max(dx, 0)))
-                b = (slice(dy, h), slice(max(dx, 0), w - max(-dx, 0)))
-                pairs = float(np.vdot(used[a], used[b]))
-                value = float(np.vdot(r[a], r[b])) / max(pairs, 1.0)
-                part[LAG + dy, LAG + dx] = part[LAG - dy, LAG - dx] = value
+        pairs = np.maximum(products_by_lag(used, LAG), 1.0)
+        part = products_by_lag(np.ascontiguousarray(r), LAG) / pairs
         if part[LAG, LAG] > 0:
             share = 1.0 if self._seen <= FIRST else 0.1 * self._count
             self._sum += share * part / part[LAG, LAG]
             self._count += share
+            self._correlation = None
 
     def correlation(self) -> Array:
         """Correlation of residuals by lag, (13, 13), 1 in the middle; a taper keeps it a possible one."""
-        if not self._count:
-            out = np.zeros_like(self._sum)
-            out[LAG, LAG] = 1.0
-            return out
-        taper = 1 - np.abs(np.arange(-LAG, LAG + 1)) / (LAG + 1)
-        return np.asarray(self._sum / self._count * np.outer(taper, taper))
+        if self._correlation is None:
+            taper = 1 - np.abs(np.arange(-LAG, LAG + 1)) / (LAG + 1)
+            self._correlation = self._sum / max(self._count, 1e-9) * np.outer(taper, taper)
+            self._correlation[LAG, LAG] = 1.0
+        return self._correlation
 
 
 def covariance(found: Alignment, correlation: Array, floor_px: float = FLOOR_PX) -> Array:
@@ -105,11 +102,7 @@ def covariance(found: Alignment, correlation: Array, floor_px: float = FLOOR_PX)
     counts = cv2.boxFilter(used, cv2.CV_32F, kernel, normalize=False)
     sd = np.sqrt(np.maximum(squares, 0.0) / np.maximum(counts, 1e-3))
     gx, gy = found.gain_x * sd, found.gain_y * sd
-    kernel_rho = correlation.astype(np.float32)
-    cx = cv2.filter2D(gx, cv2.CV_32F, kernel_rho, borderType=cv2.BORDER_CONSTANT)
-    cy = cv2.filter2D(gy, cv2.CV_32F, kernel_rho, borderType=cv2.BORDER_CONSTANT)
-    xx, yy = float(np.sum(gx * cx)), float(np.sum(gy * cy))
-    xy = 0.5 * (float(np.sum(gx * cy)) + float(np.sum(gy * cx)))
+    xx, yy, xy = forms_by_lag(gx, gy, correlation.astype(np.float32))
     least = 1e-12
     xx, yy = max(xx, least), max(yy, least)
     limit = 0.99 * math.sqrt(xx * yy)
@@ -131,12 +124,8 @@ class Quarters:
 
     def add(self, found: Alignment, covariance: Array) -> None:
         """Take in a place that was found, and its covariance from the residuals, (2, 2) px²."""
-        h, w = found.residuals.shape
-        for rows in (slice(0, h // 2), slice(h // 2, h)):
-            for columns in (slice(0, w // 2), slice(w // 2, w)):
-                part = found.residuals[rows, columns]
-                pull = np.array([np.vdot(gain[rows, columns], part) for gain in (found.gain_x, found.gain_y)])
-                self._pulls += OF_FOUR * pull**2
+        for k, gain in enumerate((found.gain_x, found.gain_y)):
+            self._pulls[k] += OF_FOUR * np.sum(quarter_sums(gain, found.residuals) ** 2)
         self._explained += np.diag(covariance)
         self._count += 1
 

@@ -1,6 +1,6 @@
 """How often stated 95 % intervals hold the truth, for every investigation; honest tables accused, slips found.
 
-Usage: coverage.py OUT.md [TABLES] [recipes]. Simulated tables with truth, givens and noise drawn anew each time;
+Usage: table_coverage.py OUT.md [TABLES] [recipes]. Simulated tables with truth, givens and noise drawn anew each time;
 with ``recipes`` the other parts of OUT.md stay as they are.
 """
 
@@ -134,7 +134,7 @@ def recipe_lines():
     """Tables of all investigations: what held, what was found."""
     lines = [
         "# Coverage and slips\n",
-        f"Made by `benchmarks/coverage.py` from {TABLES} simulated tables of each investigation with stated",
+        f"Made by `benchmarks/table_coverage.py` from {TABLES} simulated tables of each investigation with stated",
         f"uncertainties and {SCATTER} without (then results rest on scatter), and {SLIPPED} tables for each slip.",
         "A share of 1000 has a standard error of 0.7 %, one of 333 of 1.2 %. *Accused*: honest tables of which any",
         "warning names a slip, an odd value or a point off the line.\n",
