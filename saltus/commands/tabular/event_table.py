@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from saltus.commands.tabular.segment_table import NEXT_TO
+from saltus.commands.tabular.segment_table import NEXT_TO, was_followed
 from saltus.commands.tabular.timing_table import motion_and_clock
 from saltus.core.motion.events import Event, Level, Sides, event_of
 from saltus.core.motion.segment import Fitted
@@ -43,8 +43,7 @@ def event_in(
     """
     t, position, clock = motion_and_clock(table, of, body)
     before, after = ((t >= low - NEXT_TO) & (t <= high + NEXT_TO) for low, high in stretches)
-    followed = any(name.startswith("c:patch-") for name in table.columns)
-    named = Fitted("body", of, followed=followed)
+    named = Fitted("body", of, followed=was_followed(table))
     found = event_of(t, position, Sides(before, after, level), exact(at, SECOND), clock, named)
     assert found is not None  # an instant is given
     return found

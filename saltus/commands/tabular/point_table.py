@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from saltus.commands.tabular.segment_table import was_followed
 from saltus.commands.tabular.timing_table import motion_and_clock
 from saltus.core.motion.features import Points, points_of
 from saltus.core.motion.recorded import points_of_log
@@ -37,8 +38,7 @@ def points_in(table: Table, of: str, body: str | None = None) -> Points:
     """
     if "body" in table.columns and of in OF_MOTION:
         t, position, clock = motion_and_clock(table, of, body)
-        followed = any(name.startswith("c:patch-") for name in table.columns)
-        named = Fitted("body", of, "points", followed=followed)
+        named = Fitted("body", of, "points", followed=was_followed(table))
         return points_of(t, position, clock, named, upright=of == "y")
     if of not in table.columns or of in TIMES:
         known = ", ".join(n for n in table.columns if n not in TIMES)

@@ -60,7 +60,7 @@ def fit_table(
     ------
     TableError
     """
-    followed = any(name.startswith("c:patch-") for name in table.columns)
+    followed = was_followed(table)
     clock = Clock(0.0, common_of(table, "u_rate", body), "table")
     if MODELS[model].together:
         t, x, y = plane_of(table, body=body, start=start, stop=stop)
@@ -69,6 +69,11 @@ def fit_table(
         raise TableError(_("Say of what: --of {all}.").format(all=", ".join(COORDINATES)))
     t, position = motion_of(table, of, body=body, start=start, stop=stop)
     return fit_segment(MODELS[model], t, position, clock, Fitted(body or "body", of, followed=followed))
+
+
+def was_followed(table: Table) -> bool:
+    """Whether the readings of a motion table come from following: it states what a run has in common."""
+    return any(name.startswith("c:patch-") for name in table.columns)
 
 
 def motion_of(

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from saltus.commands.tabular.segment_table import common_of, motion_of
+from saltus.commands.tabular.segment_table import common_of, motion_of, was_followed
 from saltus.core.clock.clock import Clock
 from saltus.core.clock.cycles import Cycles, cycles
 from saltus.core.clock.gates import Crossed, Crossing, crossings
@@ -47,7 +47,7 @@ def cycles_of(table: Table, of: str, *, body: str | None = None, level: float | 
     TableError
     """
     t, position, clock = motion_and_clock(table, of, body)
-    return cycles(t, position, level, clock, Crossed("table", axis=of))
+    return cycles(t, position, level, clock, Crossed("table", axis=of, followed=was_followed(table)))
 
 
 def gates_of(
@@ -63,7 +63,8 @@ def gates_of(
     found: list[Crossing] = []
     warnings: list[str] = []
     for n, line in enumerate(lines):
-        made, told = crossings(t, position, line, clock, Crossed("table", axis=of, line=n))
+        of_line = Crossed("table", axis=of, line=n, followed=was_followed(table))
+        made, told = crossings(t, position, line, clock, of_line)
         found += made
         warnings += told
     return found, list(dict.fromkeys(warnings))

@@ -20,9 +20,10 @@ from saltus.core.clock.local_fit import (
     polynomial,
     usual_degree,
 )
+from saltus.core.fitting.order import enlarged_by_order
 from saltus.core.sentences import say
 from saltus.core.units import SECOND
-from saltus.core.with_uncertainty import known_with, lumped, with_family
+from saltus.core.with_uncertainty import known_with, lumped, widened, with_family
 
 if TYPE_CHECKING:
     from collections.abc import Hashable
@@ -76,6 +77,8 @@ class Crossed:
         Which line or count.
     frames : (N,) ndarray of int or None
         The frame of each reading; numbered from 0 without.
+    followed : bool
+        Whether the readings were followed: a part of each error then lasts over the readings after it.
     """
 
     take: str = "take"
@@ -83,6 +86,7 @@ class Crossed:
     axis: str = "x"
     line: Hashable = "gate"
     frames: NDArray[np.int64] | None = None
+    followed: bool = False
 
 
 @dataclass(frozen=True)
@@ -280,7 +284,11 @@ def stated_crossing(
         return None
     powers = np.arange(len(local.c))
     place, slopes = root**powers, _slopes(powers, root)
-    covariance = local.covariance
+    if record.of.followed and math.isinf(record.dof):
+        lasting = enlarged_by_order(local.residuals, local.sigma, local.gain, np.stack([place, slopes]))
+    else:
+        lasting = 1.0
+    covariance = lasting**2 * local.covariance
     u_time = math.sqrt(float(place @ covariance @ place)) / abs(speed)
     u_speed = math.sqrt(float(slopes @ covariance @ slopes))
     if abs(speed) <= SURE * (abs(bend) * u_time + u_speed):
@@ -288,22 +296,26 @@ def stated_crossing(
     # where the motion lies higher than read, the line is met earlier, and with the speed it has there
     earlier = -(place @ local.gain) / speed
     weights = np.array([earlier, slopes @ local.gain + bend * earlier])
-    parts = _readings(record, local, taken, number).weighed(weights)
+    parts = _readings(record, local, taken, number, lasting).weighed(weights)
     time = parts[0].moved_to(local.origin + root).with_unit(SECOND)
     velocity = parts[1].moved_to(speed).with_unit(record.position.unit / SECOND)
     return Crossing(line, with_rate(time, record.clock), with_rate(velocity, record.clock, -1.0))
 
 
-def _readings(record: Record, local: Local, taken: slice, number: int) -> Quantity:
-    """The readings of a local fit, with the uncertainty that the fit lets them have."""
+def _readings(record: Record, local: Local, taken: slice, number: int, lasting: float) -> Quantity:
+    """The readings of a local fit, with the uncertainty that the fit, and what lasts of errors, lets them have."""
     position, of = record.position[taken], record.of
+    if lasting > 1.0:
+        own, common = position.split()
+        position = widened(own, lasting) + common.moved_to(0.0)
     if math.isinf(local.dof):
         return position
     if local.factor == 1.0 and math.isinf(record.dof):
         return known_with(position, local.dof)
     which = (of.line, number) if math.isinf(record.dof) else ()
     source = sources.crossing_scatter(of.take, of.body, of.axis, which, local.dof)
-    return with_family(position.without_own(), source, local.sigma * local.factor, record.frames[taken])
+    sigma = local.sigma * local.factor * lasting
+    return with_family(position.without_own(), source, sigma, record.frames[taken])
 
 
 def _about(record: Record, i: int, half: int) -> tuple[Local, slice] | None:
@@ -324,7 +336,7 @@ def _about(record: Record, i: int, half: int) -> tuple[Local, slice] | None:
         if some.stop - some.start >= FEWEST:
             tau, degree = t[some] - origin, min(usual_degree(some.stop - some.start), KINKED_DEGREE)
             tried = polynomial(tau, x[some], u[some], degree, origin)
-            likely = likely_by_chance(tau, x[some], tried)
+            likely = likely_by_chance(tried)
             if likely >= max(best[0], REJECTED_BELOW):
                 # one of several, chosen for its small residuals: u counts as known no better than by them
                 best = (likely, replace(tried, dof=float(len(tau) - degree - 1)), some)

@@ -25,14 +25,15 @@ REJECTED_BELOW = 0.01
 class Local:
     """A polynomial about a time: coefficients by rising power, how each follows from the readings taken.
 
-    ``gain`` (P, n) leads from the readings ``taken`` to the coefficients; ``factor`` is by how much the
-    readings scatter more than stated; ``dof`` limits how well u is known.
+    ``gain`` (P, n) leads from the readings ``taken`` to the coefficients; ``residuals`` (n,) are left of
+    them; ``factor`` is by how much they scatter more than stated; ``dof`` limits how well u is known.
     """
 
     origin: float
     c: Array
     gain: Array
     sigma: Array
+    residuals: Array
     dof: float
     factor: float = 1.0
 
@@ -57,8 +58,7 @@ def noise_of(t: Array, x: Array) -> tuple[float, float]:
     total, dof = 0.0, 0
     for part in np.array_split(np.arange(len(t)), max(len(t) // (2 * HALF_WINDOW), 1)):
         tau, degree = t[part] - t[part].mean(), usual_degree(len(part))
-        local = polynomial(tau, x[part], np.ones(len(part)), degree, 0.0)
-        rest = x[part] - np.vander(tau, degree + 1, increasing=True) @ local.c
+        rest = polynomial(tau, x[part], np.ones(len(part)), degree, 0.0).residuals
         total += float(rest @ rest)
         dof += len(part) - degree - 1
     return (math.sqrt(total / dof), float(dof)) if dof and total > 0 else (0.0, math.inf)
@@ -90,12 +90,12 @@ def local_fit(t: Array, x: Array, u: Array, origin: float, dof: float, degree: i
     local = polynomial(tau, x, sigma, degree, origin)
     if math.isfinite(dof) or not np.any(u > 0):
         return replace(local, dof=dof)
-    while degree < most and likely_by_chance(tau, x, local) < REJECTED_BELOW:
+    while degree < most and likely_by_chance(local) < REJECTED_BELOW:
         degree += 1
         local = polynomial(tau, x, sigma, degree, origin)
-    if likely_by_chance(tau, x, local) >= REJECTED_BELOW:
+    if likely_by_chance(local) >= REJECTED_BELOW:
         return local
-    rest = (x - np.vander(tau, degree + 1, increasing=True) @ local.c) / sigma
+    rest = local.residuals / sigma
     free = len(tau) - degree - 1
     return replace(local, dof=float(free), factor=math.sqrt(max(float(rest @ rest) / free, 1.0)))
 
@@ -116,21 +116,19 @@ def polynomial(tau: Array, x: Array, sigma: Array, degree: int, origin: float) -
     design = np.vander(tau / span, degree + 1, increasing=True) / sigma[:, None]
     units = span ** -np.arange(degree + 1.0)
     gain = np.linalg.pinv(design) / sigma * units[:, None]
-    return Local(origin, gain @ x, gain, sigma, math.inf)
+    c = gain @ x
+    return Local(origin, c, gain, sigma, x - np.vander(tau, degree + 1, increasing=True) @ c, math.inf)
 
 
-def likely_by_chance(tau: Array, x: Array, local: Local) -> float:
+def likely_by_chance(local: Local) -> float:
     """How likely residuals as large as these are, by χ²; 1 where nothing is left to judge by.
 
     Parameters
     ----------
-    tau, x : (n,) ndarray
-        Times since the origin of the polynomial, s, and positions.
     local : Local
-        Laid through them.
     """
     from scipy.special import chdtrc  # noqa: PLC0415  start-up time
 
-    dof = len(tau) - len(local.c)
-    rest = (x - np.vander(tau, len(local.c), increasing=True) @ local.c) / local.sigma
+    dof = len(local.residuals) - len(local.c)
+    rest = local.residuals / local.sigma
     return float(chdtrc(dof, float(rest @ rest))) if dof > 0 else 1.0

@@ -20,7 +20,7 @@ LASTS = 10.0
 """Readings over which the part that lasts falls to 1/e."""
 
 
-def enlarged_by_order(residuals: Array, u: Array, gain: Array) -> float:
+def enlarged_by_order(residuals: Array, u: Array, gain: Array, of: Array | None = None) -> float:
     """Give the factor by which u grows where a part of each error lasts over the readings that follow.
 
     Parameters
@@ -31,11 +31,13 @@ def enlarged_by_order(residuals: Array, u: Array, gain: Array) -> float:
         Standard uncertainty of each, in the same unit.
     gain : (P, N) ndarray
         From readings to parameters.
+    of : (K, P) ndarray, optional
+        From parameters to what is asked about; the parameters themselves by default.
 
     Returns
     -------
     float
-        Dimensionless, 1 or more: the largest over the parameters.
+        Dimensionless, 1 or more: the largest over what is asked about.
 
     Notes
     -----
@@ -45,6 +47,7 @@ def enlarged_by_order(residuals: Array, u: Array, gain: Array) -> float:
     """
     weights = gain * u
     lasting = min(max(_part_that_lasts(residuals / u, weights), LEAST), MOST)
+    weights = weights if of is None else of @ weights
     white = np.sum(weights**2, axis=1)
     slow = np.sum(weights * _lasting(weights), axis=1)
     ratios = (1 - lasting) + lasting * slow / np.where(white > 0, white, 1.0)

@@ -252,7 +252,7 @@ def _runs_on(record: _Record, last: int, first: int) -> bool:
     part = slice(max(last + 1 - HALF_WINDOW, 0), first + HALF_WINDOW)
     tau, x, u = record.t[part] - record.t[first], record.x[part], record.u[part]
     degree = min(HIGHEST, len(tau) - 3)
-    return likely_by_chance(tau, x, polynomial(tau, x, u, degree, float(record.t[first]))) > SMOOTH
+    return likely_by_chance(polynomial(tau, x, u, degree, float(record.t[first]))) > SMOOTH
 
 
 def _between(count: int, gaps: list[tuple[int, int]]) -> list[slice]:

@@ -65,7 +65,8 @@ def swing_shown(take: Take, segment: Segment) -> SwingShown | None:
     found = None
     if len(t) > 1 and np.all(np.diff(t) > 0):
         stamped = with_stamps(position, fit.velocity(t), clock_of(take), motion.frames[chosen])
-        of = Crossed(take.id, body.id, segment.of, segment.id, motion.frames[chosen])
+        followed = bool(motion.followed[chosen].any())
+        of = Crossed(take.id, body.id, segment.of, segment.id, motion.frames[chosen], followed)
         found = cycles(t, stamped, None, clock_of(take), of)
     n = fit.model.cycles(t, fit.variables)
     more = tuple((n * times, u_if_longer(fit, t, "period", times)) for times in (1.0, *MORE))
