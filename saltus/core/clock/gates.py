@@ -303,7 +303,7 @@ def stated_crossing(
 
 
 def _readings(record: Record, local: Local, taken: slice, number: int, lasting: float) -> Quantity:
-    """The readings of a local fit, with the uncertainty that the fit, and what lasts of errors, lets them have."""
+    """The readings of a local fit, as unsure as the fit, and what lasts of their errors, lets them be."""
     position, of = record.position[taken], record.of
     if lasting > 1.0:
         own, common = position.split()
