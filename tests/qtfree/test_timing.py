@@ -112,7 +112,8 @@ def test_followed_crossings_cover_the_truth_where_errors_last(drawn):
     hits, plain, count = 0, 0, 0
     for _run in range(400):
         t, x, line, when, _speed = drawn(rng)
-        slow = lfilter([math.sqrt(1 - math.exp(-0.2))], [1, -math.exp(-0.1)], rng.normal(size=len(t) + 60))[60:]
+        fall = math.exp(-0.1)
+        slow = lfilter([math.sqrt(1 - fall**2)], [1, -fall], rng.normal(size=len(t) + 60))[60:]
         x = x + 0.001 * (math.sqrt(0.65) * rng.normal(size=len(t)) + math.sqrt(0.35) * slow)
         for followed in (True, False):
             found, _warnings = crossings(t, read(x, 0.001), line, of=Crossed(followed=followed))
