@@ -241,8 +241,10 @@ def _positions(take: Take, body_id: str | None, of: str) -> tuple[Array, Quantit
         return say("times.two-frames-same-time")
     if len(motion.t) > 1:
         place = with_stamps(place, np.gradient(place.value, motion.t), clock_of(take), motion.frames)
-    return motion.t, place, Crossed(
-        take.id, body.id, of, frames=motion.frames, followed=bool(motion.followed.any())
+    return (
+        motion.t,
+        place,
+        Crossed(take.id, body.id, of, frames=motion.frames, followed=bool(motion.followed.any())),
     )
 
 
