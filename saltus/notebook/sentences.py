@@ -168,6 +168,7 @@ say = Sentences(
         "following.doubt-second": "another place looks as good",
         "following.doubt-edge": "at the edge of the picture",
         "following.doubt-jump": "jump against prediction",
+        "following.doubt-smeared": "smeared by its motion",
         "following.doubt-after-loss": "seen again after a gap",
         "following.record-not-rows": "The record of a run of following is not rows of frame, state, likeness, doubts, angle, u_angle.",
         # journal

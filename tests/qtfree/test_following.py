@@ -139,6 +139,32 @@ def test_no_place_is_invented(name):
         assert np.all(np.isnan(result.x) == lost)
 
 
+def launched(size):
+    """At rest, then within three frames as fast as nine tenths of its size from frame to frame."""
+    way = np.cumsum(0.9 * size * np.clip((np.arange(42) - 8) / 3, 0, 1))
+    return np.stack([40 + way, 60 + 0 * way], axis=1)
+
+
+def thrown(size):
+    """At rest, then thrown obliquely out of the picture, into which it falls back."""
+    n = np.maximum(np.arange(64) - 8, 0)
+    return np.stack([40 + 0.55 * size * n, 200 - 0.85 * size * n + 0.0142 * size * n**2], axis=1)
+
+
+@pytest.mark.parametrize(("way", "texture"), [(launched, 10.0), (thrown, 0.0), (thrown, 10.0)])
+def test_a_body_smeared_by_its_own_size_is_found(way, texture):
+    """A launch and a throw with the shutter open nearly all the time: found, to a tenth of a pixel."""
+    body = DrawnBody(way(24), size=24, level=150, seed=2)
+    scene = DrawnScene((body,), 840, 240, exposure=0.9, ground_contrast=texture, seed=2)
+    (result,) = followed(scene)
+    off, found = errors(result, scene)
+    assert np.mean(found[scene.in_sight()[1:] > 0.999]) >= 0.95
+    assert np.hypot(*off[found].T).max() < 1.0
+    assert np.sqrt(np.mean(off[found] ** 2)) < 0.15
+    u = np.stack([result.u_x, result.u_y], axis=1)[1:][found]
+    assert np.sqrt(np.mean((off[found] / u) ** 2)) < 2.0
+
+
 def test_turning_and_growing_are_followed_and_told():
     """A body that turns or grows stays found; its turn is right within its uncertainty, as is its place."""
     t = np.arange(80) / RATE

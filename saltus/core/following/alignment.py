@@ -76,7 +76,7 @@ class Alignment:
 
 def align(
     picture: Image, corner: tuple[int, int], patch: Patch, start: tuple[float, float], noise: float,
-    seen: Image | None = None, ground: Image | None = None,
+    seen: Image | None = None, ground: Image | None = None, farthest: float = FARTHEST_PX,
 ) -> Alignment | None:  # fmt: skip
     """Lay a patch over a picture, beginning near its place.
 
@@ -84,17 +84,17 @@ def align(
     ----------
     picture : (H, W) ndarray of float32
         Smoothed grey levels of a part of the frame.
-    corner : (x, y)
-        Where that part begins in the frame, px.
+    corner, start : (x, y)
+        Where that part begins, and where the patch's first pixel may lie, px of the frame.
     patch : Patch
-    start : (x, y)
-        Where the patch's first pixel may lie, px of the frame.
     noise : float
         Standard deviation of a smoothed grey level.
     seen : (H, W) ndarray of float32, optional
         0 where something known stands in front, else 1.
     ground : (H, W) ndarray of float32, optional
-        What lies behind, for a patch that says how far it shows through.
+        What lies behind a patch that says how far it shows through.
+    farthest : float
+        How far from the start it may come to rest, px.
 
     Returns
     -------
@@ -116,11 +116,11 @@ def align(
         size = math.hypot(move[0], move[1])
         scale = min(1.0, 1.0 / size) if size else 1.0
         x, y = x + scale * float(move[0]), y + scale * float(move[1])
-        if math.hypot(x - start[0], y - start[1]) > FARTHEST_PX:
+        if math.hypot(x - start[0], y - start[1]) > farthest:
             return None
         # the steps shrink by much the same share each: the next one need not be taken to know its size
         if step and size * min(size / before, 1.0) < REST_PX:
-            break
+            return laid.alignment(x, y, move)
         before = size
     return laid.alignment(x, y, move) if move is not None else None
 

@@ -34,7 +34,10 @@ class Other:
 
 @dataclass(frozen=True)
 class Look:
-    """What one look at a picture gave; ``over``: the body was laid over the ground behind it."""
+    """What one look at a picture gave.
+
+    ``over``: the body was laid over the ground behind it; ``smeared``: it was drawn out along its way.
+    """
 
     state: State
     doubts: tuple[Doubt, ...] = ()
@@ -42,6 +45,7 @@ class Look:
     second: Spot | None = None
     laid: tuple[Patch, Array] | None = None
     over: bool = False
+    smeared: bool = False
 
 
 @dataclass

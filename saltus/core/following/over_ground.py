@@ -122,10 +122,21 @@ class OverGround:
         self._since = 0
         return True
 
-    def known_behind(self, corner: tuple[int, int], shape: tuple[int, ...]) -> Image | None:
-        """What lies behind a region of the picture; None where too little of it is known."""
+    def known_behind(
+        self, corner: tuple[int, int], shape: tuple[int, ...], least: float = KNOWN_SHARE
+    ) -> Image | None:
+        """What lies behind a region of the picture.
+
+        Parameters
+        ----------
+        corner : (x, y)
+            Where it begins, px.
+        shape : (H, W)
+        least : float
+            Share that must be known, else None is given.
+        """
         grey, known = self._ground.behind(corner[0], corner[1], shape[1], shape[0])
-        return grey if float(known[RIM:-RIM, RIM:-RIM].mean()) >= KNOWN_SHARE else None
+        return grey if float(known[RIM:-RIM, RIM:-RIM].mean()) >= least else None
 
     def make(self, patch: Patch, noise: float, fewest: int = FEWEST) -> bool:
         """Learn what the body covers from the pictures that wait; False while too little is known.

@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.averaging import Averaging
-from saltus.core.following.judgement import LEAD, LEAD_AFTER_JUMP
+from saltus.core.following.judgement import LEAD, LEAD_AFTER_JUMP, MOST_HIDDEN
 from saltus.core.following.looking import Doubted, Look, Other, apart, better, noise_of
 from saltus.core.following.over_ground import OverGround
 from saltus.core.following.patch import Box, cut
-from saltus.core.following.pattern_reading import PatternReading
 from saltus.core.following.prediction import Predicted, Way
 from saltus.core.following.search import Spot, padded, search
+from saltus.core.following.smear import OF_SIZE
+from saltus.core.following.smeared_reading import SmearedReading
 from saltus.core.following.turning import Turning
 
 if TYPE_CHECKING:
@@ -44,8 +45,8 @@ STRAYS_OF_SIZE = 0.03
 
 
 @dataclass
-class PatternFollower(PatternReading):
-    """Finds a patch again in picture after picture, see :class:`PatternReading`.
+class PatternFollower(SmearedReading):
+    """Finds a patch again in picture after picture, see :class:`SmearedReading`.
 
     Attributes
     ----------
@@ -106,10 +107,15 @@ class PatternFollower(PatternReading):
             Bodies that may stand in front of it.
         """
         self.count += 1
+        self.smear = 0.0, 0.0
         look = (
             self._while_sure(picture, t, others) if self.doubt is None else self._in_doubt(picture, t, others)
         )
+        if not look.smeared and self.early and self.early[-1].number == self.count:
+            self.early.pop()
         self.lost_for = 0 if look.state == "found" else self.lost_for + 1
+        if look.smeared:
+            return self.smeared_sighting(look, t)
         if look.state == "found" and look.found is not None:
             if look.laid is not None:
                 self.patch, self.turning.matrix = look.laid
@@ -121,7 +127,7 @@ class PatternFollower(PatternReading):
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)
         size, middle = self.patch.size, (expected.x, expected.y)
-        look = self._look(picture, middle, self._near(expected), others)
+        look = self._as_it_goes(picture, t, (self.way, self._near(expected)), others)
         if look.state == "found" and look.found is not None:
             if apart(look.found, expected) <= JUMP_PX + JUMP_OF_SIZE * size + 2 * expected.bend:
                 self.way.add(t, look.found.x, look.found.y)
@@ -137,6 +143,14 @@ class PatternFollower(PatternReading):
                 look = self._jumped(picture, t, others)
         elif self.covered <= LITTLE_HIDDEN:
             again = self._jumped(picture, t, others)
+            look = again if again.state == "found" else look
+        if look.state != "found" and (self.covered <= MOST_HIDDEN or expected.step > OF_SIZE * size):
+            # a smear hides the rim of a body as well
+            reach = self._far(expected) if self.covered <= MOST_HIDDEN else self._near(expected)
+            velocity = _velocity(self.way, expected, t)
+            again = self.smeared_look(
+                picture, t, self.way, (middle, reach), others, velocity=velocity, jump=True
+            )
             look = again if again.state == "found" else look
         if look.state == "found" and look.found is not None:
             self.way.add(t, look.found.x, look.found.y)
@@ -173,9 +187,28 @@ class PatternFollower(PatternReading):
 
     def _jumped(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         """Look farther round the last place, as after a bounce or a throw: it must be unmistakable."""
-        expected = self.way.ahead(t)
-        reach = 1.6 * self.patch.size + 2.4 * expected.step + 10
-        return self._look(picture, self.way.last, reach, others, jump=True)
+        return self._look(picture, self.way.last, self._far(self.way.ahead(t)), others, jump=True)
+
+    def _far(self, expected: Predicted) -> float:
+        """How far to each side it may jump, px."""
+        return 1.6 * self.patch.size + 2.4 * expected.step + 10
+
+    def _as_it_goes(
+        self, picture: Picture, t: float, near: tuple[Way, float], others: tuple[Other, ...]
+    ) -> Look:
+        """Look for it where it is expected, smeared by its motion where that is known to be so."""
+        way, reach = near
+        expected = way.ahead(t, far=self.doubt is not None)
+        back = self._back(t, picture) if self.doubt is not None and way is self.way else None
+        middle, velocity = back or ((expected.x, expected.y), _velocity(way, expected, t))
+        if not self.is_smeared(velocity):
+            return self._look(picture, middle, reach, others)
+        ahead = middle, reach
+        look = self.smeared_look(picture, t, way, ahead, others, velocity=velocity, jump=False)
+        if look.state == "found":
+            return look
+        plain = self._look(picture, middle, reach, others)
+        return plain if better(plain, look) else look
 
     def _lead_on(self, look: Look, t: float, expected: Predicted) -> None:
         """A part of it seen on its way leads the way on."""
@@ -189,9 +222,10 @@ class PatternFollower(PatternReading):
     def _in_doubt(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         doubt = self.doubt
         assert doubt is not None
-        expected = (doubt.trial if len(doubt.trial) else self.way).ahead(t, far=True)
+        way = doubt.trial if len(doubt.trial) else self.way
+        expected = way.ahead(t, far=True)
         size, middle = self.patch.size, (expected.x, expected.y)
-        look = self._look(picture, middle, self._in_doubt_near(expected), others)
+        look = self._as_it_goes(picture, t, (way, self._in_doubt_near(expected)), others)
         if len(doubt.trial):
             # the one that goes on as it went is it, whatever was taken for it meanwhile
             on_way = self.way.ahead(t, far=True)
@@ -206,8 +240,10 @@ class PatternFollower(PatternReading):
             doubt.trial, doubt.looks = Way(), []
             self._lead_on(look, t, expected)
             return look
-        if not len(doubt.trial) and not self._may_be_there(look.found, t):
+        if not len(doubt.trial) and not self._may_be_there(look.found, t, picture):
             return Look("lost", ("jump",))
+        if not len(doubt.trial):
+            doubt.trial = Way(self._going_on(doubt, t, picture))
         doubt.trial.add(t, look.found.x, look.found.y)
         doubt.looks.append((self.count, look))
         if self._confirmed(doubt, picture, t, others):
@@ -217,10 +253,27 @@ class PatternFollower(PatternReading):
             return look
         return Look("weak", ("after-loss",), look.found, look.second)
 
-    def _may_be_there(self, found: Alignment, t: float) -> bool:
-        """Whether it can have come so far from its way since it was seen."""
+    def _going_on(self, doubt: Doubted, t: float, picture: Picture) -> tuple[float, float]:
+        """How fast what may be it goes, px/s: so fast that it is smeared it goes on, or comes back."""
+        back = self._back(t, picture)
+        velocity = doubt.velocity if back is None else back[1]
+        return velocity if self.is_smeared(velocity) else (0.0, 0.0)
+
+    def _may_be_there(self, found: Alignment, t: float, picture: Picture) -> bool:
+        """Whether it can have come so far from its way, or back to the border, since it was seen."""
         allowed = JUMP_PX + (JUMP_OF_SIZE + STRAYS_OF_SIZE * self.lost_for) * self.patch.size
-        return self.way.distance_to_line(found.x, found.y, t) <= allowed
+        back = self._back(t, picture)
+        near = back is not None and math.dist((found.x, found.y), back[0]) <= allowed
+        return near or self.way.distance_to_line(found.x, found.y, t) <= allowed
+
+    def _back(self, t: float, picture: Picture) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """Where it would come back, and how fast, as what was thrown out of the picture does; None in it."""
+        ahead, (px, py) = self.way.ahead(t, far=True), self.patch.point
+        (height, width), (vx, vy) = picture.shape, self.way.velocity()
+        x, y = min(max(ahead.x, -px), width - 1 - px), min(max(ahead.y, -py), height - 1 - py)
+        if (x == ahead.x) == (y == ahead.y):
+            return None
+        return (x, y), (vx if x == ahead.x else -vx, vy if y == ahead.y else -vy)
 
     def _confirmed(self, doubt: Doubted, picture: Picture, t: float, others: tuple[Other, ...]) -> bool:
         """Whether what was seen again is it: it goes on as it went, or nothing like it is anywhere else."""
@@ -232,7 +285,11 @@ class PatternFollower(PatternReading):
         x, y = doubt.trial.last
         line = self.way.distance_to_line(x, y, t)
         strayed = line > 3 + 0.3 * self.patch.size
-        if off <= 1.0 + 0.5 * math.hypot(wx, wy) * frame and not strayed:
+        as_fast = 1.0 + 0.5 * math.hypot(wx, wy) * frame
+        if off <= as_fast and not strayed:
+            return True
+        back = self._back(t, picture)
+        if back is not None and math.dist((vx, vy), back[1]) * frame <= as_fast:
             return True
         seen = len(doubt.looks)
         if (seen < UNIQUE_BY and line < UNIQUE_OF_SIZE * self.patch.size) or seen % FAR_EVERY:
@@ -271,3 +328,9 @@ class PatternFollower(PatternReading):
         there = Spot(middle[0], middle[1], best.likeness)
         again = self.judged_at(picture, there, None, others, jump=jump)
         return again if better(again, look) else look
+
+
+def _velocity(way: Way, expected: Predicted, t: float) -> tuple[float, float]:
+    """From the last place to the one expected, px/s."""
+    (x0, y0), dt = way.last, t - way.last_time
+    return (expected.x - x0) / dt, (expected.y - y0) / dt

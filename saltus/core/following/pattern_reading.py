@@ -62,6 +62,8 @@ class PatternReading:
     shift : (x, y)
         What all other places are to be moved by in the end, px: only later can the picture the box was drawn
         in be read as they are.
+    strayed : float
+        How far from where it was drawn it was while its patch was learnt, px.
     """
 
     patch: Patch
@@ -80,6 +82,7 @@ class PatternReading:
     over: OverGround | None = None
     drawn: tuple[float, float] = (0.0, 0.0)
     shift: tuple[float, float] = (0.0, 0.0)
+    strayed: float = 0.0
 
     @property
     def typical(self) -> float:
@@ -180,6 +183,8 @@ class PatternReading:
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
+            (x0, y0), (px, py) = self.drawn, self.patch.point
+            self.strayed = max(self.strayed, math.hypot(found.x + px - x0, found.y + py - y0))
         if not self.turning.on and self._misses(found) and self._turns(found):
             self._begin_to_turn()
         if self.averaging is None:
@@ -256,7 +261,11 @@ class PatternReading:
         next_best = None if second is None else (second.x + px, second.y + py, second.likeness)
         residuals = self.over.residuals if look.over and self.over is not None else self.residuals
         spread = covariance(found, residuals.correlation())
-        if look.state == "found" and (look.over or self.over is None or self.over.body is None):
+        if (
+            look.state == "found"
+            and not look.smeared
+            and (look.over or self.over is None or self.over.body is None)
+        ):
             self.quarters.add(found, spread)
         angle = (self.turning.angle, self.turning.u_angle) if self.turning.on else (math.nan, math.nan)
         return Sighting(

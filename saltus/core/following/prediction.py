@@ -30,9 +30,16 @@ class Predicted:
 
 
 class Way:
-    """The last places of a body, for saying where it goes."""
+    """The last places of a body, for saying where it goes.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    going : (x, y)
+        Velocity while there is only one place, px/s.
+    """
+
+    def __init__(self, going: tuple[float, float] = (0.0, 0.0)) -> None:
+        self._going = going
         self._places: deque[tuple[float, float, float]] = deque(maxlen=LOOKED_BACK)
 
     def __len__(self) -> int:
@@ -54,6 +61,11 @@ class Way:
             px
         """
         self._places.append((t, x, y))
+
+    @property
+    def last_time(self) -> float:
+        """When that was, s."""
+        return self._places[-1][0]
 
     @property
     def before_last_time(self) -> float:
@@ -85,7 +97,7 @@ class Way:
     def velocity(self) -> tuple[float, float]:
         """Velocity between the last two places, px/s."""
         if len(self._places) < 2:
-            return 0.0, 0.0
+            return self._going
         (t0, x0, y0), (t1, x1, y1) = self._places[-2], self._places[-1]
         return (x1 - x0) / (t1 - t0), (y1 - y0) / (t1 - t0)
 

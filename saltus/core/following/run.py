@@ -341,9 +341,11 @@ def _marks(part: Picture) -> float:
 
 
 def _about(body: _Body, place: tuple[float, float]) -> tuple[float, float, float, float]:
-    """The box of a body about a place of its point."""
+    """The box of a body about a place of its point, and what is smeared of it beyond."""
     box, (px, py) = body.start.box, body.start.point or body.start.box.centre
-    return place[0] + box.x - px, place[1] + box.y - py, box.width, box.height
+    sx, sy = body.follower.smear if isinstance(body.follower, PatternFollower) else (0.0, 0.0)
+    left, top = place[0] + box.x - px - abs(sx) / 2, place[1] + box.y - py - abs(sy) / 2
+    return left, top, box.width + abs(sx), box.height + abs(sy)
 
 
 def _begun(start: Start, frame: Frame, ground: Ground | None = None) -> _Body:

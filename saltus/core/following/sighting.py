@@ -10,10 +10,10 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 State = Literal["found", "weak", "lost"]
-Doubt = Literal["likeness", "jump", "second", "hidden", "edge", "brightness", "after-loss"]
+Doubt = Literal["likeness", "jump", "second", "hidden", "edge", "brightness", "smeared", "after-loss"]
 """Why a place is doubted: it looks less alike than usual, lies off the way, another place is as good, it is
-partly hidden, at the edge of the picture, much brighter or darker; or it was lost
-before."""
+partly hidden, at the edge of the picture, much brighter or darker, smeared
+by a motion whose exposure is not known yet; or it was lost before."""
 
 
 @dataclass(frozen=True)

@@ -115,6 +115,7 @@ def doubt_words(code: str) -> str:
         "brightness": say("following.doubt-brightness"),
         "second": say("following.doubt-second"),
         "edge": say("following.doubt-edge"),
+        "smeared": say("following.doubt-smeared"),
         "jump": say("following.doubt-jump"),
         "after-loss": say("following.doubt-after-loss"),
     }
