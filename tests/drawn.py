@@ -7,7 +7,7 @@ is for checking and is never seen by what follows.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -51,6 +51,8 @@ class DrawnBody:
         Times its size.
     plain : bool
         One grey without marks: seen by its rim alone.
+    changed : (N,) ndarray, optional
+        How far its face has changed into another, 0 to 1, as when it turns about an upright axis.
     """
 
     path: Array
@@ -61,6 +63,7 @@ class DrawnBody:
     angle: Array | None = None
     growth: Array | None = None
     plain: bool = False
+    changed: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -108,10 +111,13 @@ class DrawnScene:
         rng = np.random.default_rng(self.seed)
         ground = self._ground(rng)
         faces = [_face(body) for body in self.bodies]
+        others = [_face(replace(body, seed=body.seed + 500))[0] for body in self.bodies]
         for i in range(self.frames):
             canvas = ground.copy()
-            for body, (face, cover) in zip(self.bodies, faces, strict=True):
-                _lay(canvas, body, face, cover, i, self.exposure)
+            for body, (face, cover), other in zip(self.bodies, faces, others, strict=True):
+                share = 0.0 if body.changed is None else float(body.changed[i])
+                seen = face if not share else (1 - share) * face + share * other
+                _lay(canvas, body, seen, cover, i, self.exposure)
             for left, right in self.posts:
                 canvas[:, max(math.ceil(left), 0) : max(math.floor(right) + 1, 0)] = 60.0
             canvas *= 1 + self.flicker * rng.standard_normal()

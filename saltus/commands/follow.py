@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from saltus.commands.showing import print_json, terminal_report
-from saltus.core.following.run import METHODS, Followed, Start
+from saltus.core.following.followed import METHODS, Followed
+from saltus.core.following.run import Start
 from saltus.core.progress import finished
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number

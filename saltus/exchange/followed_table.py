@@ -10,7 +10,7 @@ from saltus.exchange.motion_table import COMMON, READINGS_HEADER, TURNED
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from saltus.core.following.run import Followed
+    from saltus.core.following.followed import Followed
     from saltus.exchange.tables import Cell
 
 DECIMALS = 5
@@ -28,9 +28,10 @@ def followed_table(bodies: Sequence[Followed]) -> tuple[tuple[str, ...], list[li
     header = (*READINGS_HEADER, *COMMON, *(TURNED if turned else ()))
     rows: list[list[Cell]] = []
     for run, body in enumerate(bodies, 1):
+        shared = body.u_common
         for i, frame in enumerate(body.frames):
             place = [_cell(c[i]) for c in (body.x, body.y, body.u_x, body.u_y)]
-            common: list[Cell] = [_cell(float(body.u_patch[0])), _cell(float(body.u_patch[1])), run]
+            common: list[Cell] = [_cell(shared[0, i]), _cell(shared[1, i]), run]
             turn = [_cell(body.angle[i]), _cell(body.u_angle[i])] if turned else []
             rows.append([body.name, int(frame), float(body.t[i]), *place, body.states[i], *common, *turn])
     return header, rows

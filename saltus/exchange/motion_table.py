@@ -247,7 +247,6 @@ def readings_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, .
     """
     bodies = take.bodies if body is None else (body,)
     runs = {run.id: (i, run) for i, run in enumerate((run for b in bodies for run in b.runs), 1)}
-    common = {run_id: (*common_px(b, run_id), runs[run_id][0]) for b in bodies for run_id in b.readings.runs}
     turns = {
         (run.id, row.frame): (row.angle, row.u_angle)
         for _i, run in runs.values()
@@ -257,12 +256,15 @@ def readings_of_take(take: Take, body: Body | None = None) -> tuple[tuple[str, .
     t = frame_times(take)
     rows: list[list[Cell]] = []
     for b in bodies:
-        for r in b.readings:
+        of_run = np.array([r.run or "" for r in b.readings], dtype=object)
+        shared = common_px(b, of_run, np.array([r.frame for r in b.readings], dtype=np.int64))
+        for i, r in enumerate(b.readings):
             u = r.u or b.u_px
             status = _STATUS[r.status] or r.origin
             row: list[Cell] = [b.name, r.frame, float(t[r.frame]), r.x, r.y, u, r.u_y or u, status]
             if runs:
-                row += common.get(r.run or "", (None, None, None))
+                known = (float(shared[0, i]), float(shared[1, i]), runs[r.run][0]) if r.run else (None,) * 3
+                row += known
             if turns:
                 row += turns.get((r.run or "", r.frame), (None, None))
             rows.append(row)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Self
 
 from saltus.core.following.evidence import AROUND, cut_about
 from saltus.core.following.exposures import exposures_of
-from saltus.core.following.run import Followed, Following, Frame, Start
+from saltus.core.following.run import Following, Frame, Start
 from saltus.core.progress import LongWork, Partial, Progress
 from saltus.footage.facts import STILL, FilmError
 from saltus.footage.opening import reader_of
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from saltus.core.following.followed import Followed
     from saltus.core.following.sighting import Sighting
     from saltus.core.progress import Steps
     from saltus.footage.facts import FilmFacts

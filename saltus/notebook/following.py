@@ -6,16 +6,21 @@ import math
 from itertools import pairwise
 from typing import TYPE_CHECKING, Annotated, Any, Literal, NamedTuple
 
+import numpy as np
 from pydantic import Field, PlainSerializer, PlainValidator, WithJsonSchema
 
+from saltus.core.following.renewal import drifted
 from saltus.notebook.part import Coordinate, Id, NotNegative, Part, Place, Positive
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
 
+    from numpy.typing import NDArray
+
 STATES = ("found", "weak", "lost")
 MOST_FRAMES = 2_000_000
+MOST_RENEWALS = 10_000
 MOST_DOUBTS, LONGEST_DOUBT = 12, 40
 
 
@@ -164,6 +169,20 @@ RecordField = Annotated[
 Frame = Annotated[int, Field(ge=0, lt=2**31)]
 
 
+class PatchRenewal(Part):
+    """When a patch was made anew: the first frame read with it, and how far it may lie off, px.
+
+    Attributes
+    ----------
+    frame : int
+    u : (x, y)
+        Standard uncertainty against the patch before, px.
+    """
+
+    frame: Frame
+    u: tuple[NotNegative, NotNegative]
+
+
 class FollowedRun(Part):
     """How a body was followed over a stretch of frames: enough to do it again, and what came of it.
 
@@ -182,6 +201,10 @@ class FollowedRun(Part):
     u_patch, u_start : (x, y)
         Standard uncertainties that all its places have in common, px: by the patch that is looked for, and by
         the reading it goes on from.
+    renewed : bool
+        Whether the patch is made anew when the body turns or the light changes.
+    renewals : tuple of PatchRenewal
+        In the order of the run.
     after : str or None
         The run it goes on from: what that run's places have in common, its places have too.
     record : RunRecord
@@ -196,6 +219,8 @@ class FollowedRun(Part):
     every: Annotated[int, Field(ge=1, le=10_000)] = 1
     u_patch: tuple[NotNegative, NotNegative] = (0.0, 0.0)
     u_start: tuple[NotNegative, NotNegative] = (0.0, 0.0)
+    renewed: bool = True
+    renewals: Annotated[tuple[PatchRenewal, ...], Field(max_length=MOST_RENEWALS)] = ()
     after: Id | None = None
     record: RecordField = Field(default_factory=RunRecord)
 
@@ -204,3 +229,8 @@ class FollowedRun(Part):
         """Standard uncertainty along x and y that all its places have in common, px."""
         (px, py), (sx, sy) = self.u_patch, self.u_start
         return math.hypot(px, sx), math.hypot(py, sy)
+
+    def u_common_in(self, frames: NDArray[np.int64]) -> NDArray[np.float64]:
+        """The same in frames of the run, (2, N) px: more, the farther the patch may have drifted."""
+        renewals = [(one.frame, one.u) for one in self.renewals]
+        return np.asarray(self.u_common)[:, None] + drifted(frames, self.start, renewals)

@@ -93,9 +93,18 @@ def _from_10(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
+def _from_11(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 12 tells when patches were made anew; before, each stayed as it was."""
+    for take in data.get("takes", []):
+        for body in take.get("bodies", []):
+            for run in body.get("runs", []):
+                run["renewed"] = False
+    return data
+
+
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5, 6: _from_6, 7: _from_7, 8: _from_8,
-    9: _from_9, 10: _from_10,
+    9: _from_9, 10: _from_10, 11: _from_11,
 }  # fmt: skip
 """From version n to n + 1."""
 

@@ -37,7 +37,7 @@ from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
 
 FORMAT = "saltus-notebook"
-VERSION = 11
+VERSION = 12
 
 LastNumber = Annotated[int, Field(ge=0, le=1_000_000_000)]
 
@@ -307,7 +307,7 @@ class Notebook(Part):
     """Everything about one investigation."""
 
     format: Literal["saltus-notebook"] = "saltus-notebook"
-    version: Literal[11] = 11
+    version: Literal[12] = 12
     title: Name = "Untitled notebook"
     who: Annotated[str, Field(max_length=200)] = ""
     remarks: Annotated[str, Field(max_length=20_000)] = ""

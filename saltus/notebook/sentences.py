@@ -170,6 +170,10 @@ say = Sentences(
         "following.doubt-jump": "jump against prediction",
         "following.doubt-smeared": "smeared by its motion",
         "following.doubt-after-loss": "seen again after a gap",
+        "following.patch-renewed": (
+            "patch renewed in frame {last}: all places since may lie off together by ±\u00a0{U}\u00a0px",
+            "patch renewed {n} times, last in frame {last}: all places since may lie off together by ±\u00a0{U}\u00a0px",
+        ),
         "following.record-not-rows": "The record of a run of following is not rows of frame, state, likeness, doubts, angle, u_angle.",
         # journal
         "journal.edits-cannot-kept-safe": "Edits cannot be kept safe against a crash: {why}. Save often, or free some space.",

@@ -13,15 +13,15 @@ from saltus.notebook import films
 from saltus.notebook.derived.motion import frame_times
 from saltus.notebook.edits import following as edits
 from saltus.notebook.edits.following import Block
-from saltus.notebook.following import FrameRecord, frame_record
+from saltus.notebook.following import FrameRecord, PatchRenewal, frame_record
 from saltus.notebook.readings import Reading
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
     from pathlib import Path
 
+    from saltus.core.following.followed import Followed, Method
     from saltus.core.following.patch import Box
-    from saltus.core.following.run import Followed, Method
     from saltus.core.following.sighting import Sighting
     from saltus.core.progress import Steps
     from saltus.notebook.model import Notebook, Take
@@ -44,12 +44,15 @@ class Wanted:
     point : (x, y)
         The point that is read, px.
     method : str
+    renewed : bool
+        Whether the patch is made anew when the body turns or the light changes.
     """
 
     body: str
     box: Box
     point: tuple[float, float]
     method: Method = "auto"
+    renewed: bool = True
 
 
 @dataclass(frozen=True)
@@ -103,7 +106,7 @@ class FollowingRun:
             box = (one.box.x, one.box.y, one.box.width, one.box.height)
             notebook, run = edits.begin_run(
                 notebook, self.take.id, one.body, method=one.method, box=box, point=one.point,
-                start=self.frames[0], end=self.frames[-1], every=every,
+                start=self.frames[0], end=self.frames[-1], every=every, renewed=one.renewed,
             )  # fmt: skip
             self.runs[one.body] = run
         return notebook
@@ -125,7 +128,9 @@ class FollowingRun:
             If there is nothing to follow in a box.
         """
         path = films.find(self.take.film, folder)
-        starts = tuple(Start(w.body, w.box, w.method, w.point, self._passed(w.body)) for w in self.wanted)
+        starts = tuple(
+            Start(w.body, w.box, w.method, w.point, self._passed(w.body), w.renewed) for w in self.wanted
+        )
         times = [float(t) for t in frame_times(self.take)]
         facts = self.take.facts.film_facts()
         work = follow.steps(path, facts, times, self.frames, starts, self.steering)
@@ -200,7 +205,11 @@ def block_of(run: str, followed: Followed) -> Block:
             place, u = (followed.x[i], followed.y[i]), (followed.u_x[i], followed.u_y[i])
             readings.append(_reading(run, frame, place, u, state))
     u_patch = float(followed.u_patch[0]), float(followed.u_patch[1])
-    return Block(run, tuple(records), tuple(readings), u_patch, followed.method)
+    renewals = tuple(
+        PatchRenewal(frame=frame, u=(round(u[0], SPREADS), round(u[1], SPREADS)))
+        for frame, u in followed.renewals
+    )
+    return Block(run, tuple(records), tuple(readings), u_patch, renewals, followed.method)
 
 
 def frames_of(first: int, last: int, every: int = 1, left_out: Iterable[int] = ()) -> list[int]:

@@ -22,13 +22,21 @@ from saltus.footage.opening import facts_of
 from saltus.jobs import following as following_jobs
 from saltus.jobs.following import Steering, follow
 from saltus.notebook.changes import changes, made_again
-from saltus.notebook.derived.following import counts, doubtful, lost_stretches, why
+from saltus.notebook.derived.following import counts, doubtful, lost_stretches, renewed_words, why
 from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.edits import following as edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
+from saltus.notebook.edits.following import Block
 from saltus.notebook.films import reference
-from saltus.notebook.following import FollowedRun, FrameRecord, RecordError, RunRecord, record_from_rows
+from saltus.notebook.following import (
+    FollowedRun,
+    FrameRecord,
+    PatchRenewal,
+    RecordError,
+    RunRecord,
+    record_from_rows,
+)
 from saltus.notebook.model import TakeFacts
 from saltus.notebook.readings import Reading, ReadingError, readings_from_rows
 from saltus.notebook.storage import NotebookError, as_text, parse
@@ -122,6 +130,39 @@ def test_tables_and_sheet_say_what_was_followed(begun, film):
     assert theirs.parameters["velocity"].u == pytest.approx(ours.parameters["velocity"].u, rel=0.1)
     assert float(theirs.parameters["position"]) == pytest.approx(float(ours.parameters["position"]), rel=1e-4)
     assert "followed through the film" in " ".join(describe(notebook, notebook.take(take_id)).method)
+
+
+def test_what_a_renewed_patch_may_have_drifted_is_common_and_stays(begun):
+    """It grows up to each new patch; a run that goes on has what it had there; older files renewed nothing."""
+    notebook, take_id, body_id, run = begun
+    notebook = scaled(run.begun(notebook), take_id)
+    (run_id,) = run.runs.values()
+    made = [Reading(n, 100.0 + n, 50.0, 0.1, "followed", "used", 0.1, run_id) for n in range(1, 21)]
+    renewals = tuple(PatchRenewal(frame=n, u=(u, 2 * u)) for n, u in ((10, 0.2), (20, 0.3)))
+    block = Block(
+        run_id, tuple(FrameRecord(r.frame, "found") for r in made), tuple(made), (0.05, 0.05), renewals
+    )
+    notebook = edits.add_found(notebook, take_id, {body_id: block})
+    again = (notebook, take_id, body_id)
+    notebook, second = edits.begin_run(
+        *again, method="pattern", box=(110, 40, 20, 20), point=(110, 50), start=15, end=25, renewed=False
+    )
+    more = [Reading(n, 100.0 + n, 50.0, 0.1, "followed", "used", 0.1, second) for n in range(21, 25)]
+    block = Block(second, tuple(FrameRecord(r.frame, "found") for r in more), tuple(more), (0.01, 0.01))
+    notebook = edits.add_found(notebook, take_id, {body_id: block})
+    body = notebook.take(take_id).body(body_id)
+    patches = {p.run: p for p in body_motion(notebook.take(take_id), body).patches}
+    first = patches[run_id].u_x - body.run(run_id).u_common[0]
+    assert first[[4, 9, 14, 19]] == pytest.approx([0.1, 0.2, 0.35, 0.5])
+    assert first[20:] == pytest.approx(np.full(4, 0.35))
+    assert np.all(patches[second].u_x[:20] == 0)
+    assert renewed_words(body, 9) == ""
+    assert "renewed 2 times" in renewed_words(body, 20)
+    assert parse(as_text(notebook), "n.saltus") == notebook
+    old = json.loads(as_text(notebook))
+    old["version"] = 11
+    runs = parse(json.dumps(old), "n.saltus").take(take_id).body(body_id).runs
+    assert not any(r.renewed for r in runs)
 
 
 def ours_model(take, segment):

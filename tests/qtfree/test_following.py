@@ -165,6 +165,31 @@ def test_a_body_smeared_by_its_own_size_is_found(way, texture):
     assert np.sqrt(np.mean((off[found] / u) ** 2)) < 2.0
 
 
+def test_a_patch_is_renewed_as_the_body_turns_away_and_says_how_far_it_may_have_drifted():
+    """A body shows more and more of another face: fixed it is lost, renewed it is found within what is stated."""
+    t, drifts, lost = np.arange(150) / RATE, [], []
+    for seed in (31, 32, 33):
+        path = np.stack([130 + 70 * np.sin(3.3 * t + seed), 75 + 12 * np.cos(4 * t)], axis=1)
+        body = DrawnBody(path, size=40, level=150, seed=seed, changed=np.clip(t - 0.6, 0, 1))
+        scene = DrawnScene((body,), 260, 150, seed=seed)
+        pictures = list(frames_of(scene))
+        for renewed in (True, False):
+            run = Following((Start("body", box_round(scene), "pattern", renewed=renewed),), pictures[0])
+            for frame in pictures[1:]:
+                run.step(frame)
+            (result,) = run.results()
+            off, found = errors(result, scene)
+            if not renewed:
+                lost.append(not result.renewals and not found[-20:].any())
+                continue
+            assert found.all()
+            assert len(result.renewals) >= 2
+            total = np.hypot(result.u_common, [result.u_x, result.u_y])[:, 1:].T
+            drifts.append(off / total)
+    assert all(lost)
+    assert 0.2 < np.sqrt(np.mean(np.square(drifts))) < 1.4
+
+
 def test_turning_and_growing_are_followed_and_told():
     """A body that turns or grows stays found; its turn is right within its uncertainty, as is its place."""
     t = np.arange(80) / RATE

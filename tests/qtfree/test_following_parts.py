@@ -14,6 +14,7 @@ from saltus.core.fitting.order import enlarged_by_order
 from saltus.core.following.alignment import Alignment, align
 from saltus.core.following.averaging import AT_REST, Averaging
 from saltus.core.following.centroid import CentroidFollower, colour_weights, spot_weights
+from saltus.core.following.followed import Followed
 from saltus.core.following.judgement import Usual, judged
 from saltus.core.following.looking import Other, to_be_seen
 from saltus.core.following.outline import OutlineFollower
@@ -21,7 +22,6 @@ from saltus.core.following.patch import Box, cut, smoothed
 from saltus.core.following.pixel_loops import RIM, normal_equations
 from saltus.core.following.resemblance import spread_beyond
 from saltus.core.following.residual_loops import forms_by_lag, products_by_lag, quarter_sums
-from saltus.core.following.run import Followed
 from saltus.core.following.search import search
 from saltus.core.following.spline import coefficients, shifted
 from saltus.core.following.turning import increment, warped

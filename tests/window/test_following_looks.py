@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from drawn import DrawnBody, DrawnScene
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from saltus.core.following.run import MOST_BODIES
 from saltus.footage.opening import facts_of
@@ -16,7 +16,7 @@ from saltus.notebook.edits import following as follow_edits
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits.following import Block
 from saltus.notebook.films import reference
-from saltus.notebook.following import FrameRecord
+from saltus.notebook.following import FrameRecord, PatchRenewal
 from saltus.notebook.model import Notebook, TakeFacts
 from saltus.notebook.readings import Reading
 from saltus.ui.app.app import make_application
@@ -258,6 +258,30 @@ def test_boxes_by_corners_keys_and_numbers(seen, click, qtbot):
     assert seen.read.setup.run() is None  # there is no frame to go to
     qtbot.keyClick(view, KEY.Key_Escape)
     assert not setup.open
+
+
+def test_a_patch_stays_as_it_is_where_that_is_wanted_and_says_when_it_was_renewed(seen, qtbot):
+    """The tick beside the method goes into the run; a renewed patch is told for the frames after it."""
+    panel, desk, view = seen.read.followed, seen.desk, seen.read.view
+    take, body = desk.take, desk.body
+    block = Block(body.runs[0].id, (), (), (0.03, 0.03), (PatchRenewal(frame=10, u=(0.1, 0.2)),))
+    desk.edit("renewed", follow_edits.add_found(desk.notebook, take.id, {body.id: block}))
+    qtbot.mouseClick(seen.read.reading.review, Qt.MouseButton.LeftButton, pos=QPoint(8, 8))
+    for frame, words in ((8, ""), (16, "in frame 10: all places since may lie off together by ± 0.45 px")):
+        desk.go_to_frame(frame)
+        qtbot.waitUntil(view.ready)
+        labels = [label for label in panel.findChildren(QLabel) if label.isVisible()]
+        told = [label.text().replace("\u00a0", " ") for label in labels]
+        assert any("renewed" in text and words in text for text in told) == bool(words)
+    desk.go_to_frame(0)
+    qtbot.waitUntil(view.ready)
+    qtbot.keyClick(view, KEY.Key_F)
+    (tick,) = [box for box in panel.findChildren(QCheckBox) if box.isVisible()]
+    assert tick.isChecked()
+    qtbot.mouseClick(tick, Qt.MouseButton.LeftButton)
+    qtbot.keyClick(view, KEY.Key_Return)
+    qtbot.waitUntil(lambda: desk.following.run is None)
+    assert [run.renewed for run in desk.body.runs] == [True, False]
 
 
 def test_following_backwards_goes_on_from_a_followed_reading(seen, qtbot):

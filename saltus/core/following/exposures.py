@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import align
+from saltus.core.following.followed import Followed
 from saltus.core.following.looking import noise_of
 from saltus.core.following.patch import Box, cut, smoothed
-from saltus.core.following.run import Followed, FollowingError
+from saltus.core.following.run import FollowingError
 from saltus.core.following.search import likeness_of_body, padded, peaks_of
 from saltus.core.following.sighting import Sighting
 from saltus.core.following.uncertainty import Residuals, covariance

@@ -73,6 +73,7 @@ class OverGround:
 
     Attributes
     ----------
+    ground : Ground
     settled : bool
         Whether the cover stays as it is.
     body : Patch or None
@@ -93,7 +94,7 @@ class OverGround:
     """
 
     def __init__(self, ground: Ground, box: Box) -> None:
-        self._ground, self._box = ground, box
+        self.ground, self._box = ground, box
         self._waiting: deque[Waiting] = deque()
         self._since, self._usual = 0, math.inf
         self._laid: dict[int, Alignment | None] = {}
@@ -135,7 +136,7 @@ class OverGround:
         least : float
             Share that must be known, else None is given.
         """
-        grey, known = self._ground.behind(corner[0], corner[1], shape[1], shape[0])
+        grey, known = self.ground.behind(corner[0], corner[1], shape[1], shape[0])
         return grey if float(known[RIM:-RIM, RIM:-RIM].mean()) >= least else None
 
     def make(self, patch: Patch, noise: float, fewest: int = FEWEST) -> bool:

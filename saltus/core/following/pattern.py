@@ -14,10 +14,17 @@ from saltus.core.following.looking import Doubted, Look, Other, apart, better, n
 from saltus.core.following.over_ground import OverGround
 from saltus.core.following.patch import Box, cut
 from saltus.core.following.prediction import Predicted, Way
+from saltus.core.following.renewal import (
+    LITTLE_OF_IT,
+    MOST_OF_IT,
+    SMEARED_OF_SIZE,
+    Fading,
+    Renewal,
+)
 from saltus.core.following.search import Spot, padded, search
 from saltus.core.following.smear import OF_SIZE
 from saltus.core.following.smeared_reading import SmearedReading
-from saltus.core.following.turning import Turning
+from saltus.core.following.turning import Turning, warped
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -29,12 +36,12 @@ if TYPE_CHECKING:
     Picture = NDArray[np.uint8]
     Array = NDArray[np.float64]
 
+LITTLE_HIDDEN = 0.10
+"""A body that was hidden more than so before cannot have jumped: it is behind something."""
 FAR_EVERY = 4
 """After a loss the neighbourhood is looked at in every picture, the whole picture in every fourth."""
 JUMP_PX, JUMP_OF_SIZE = 2.5, 0.05
 """A place so far off its way, and so many of its sizes, is a jump: a bounce, or another body."""
-LITTLE_HIDDEN = 0.10
-"""A body that was hidden more than so before cannot have jumped: it is behind something."""
 CONFIRMED_BY = 3
 """So many pictures in a row must show it again before it is found again."""
 UNIQUE_BY, UNIQUE_OF_SIZE = 20, 1.2
@@ -56,16 +63,24 @@ class PatternFollower(SmearedReading):
         While it is doubted where the body is.
     covered : float
         How much of it was hidden last, 0 to 1.
+    box : Box
+        As drawn.
+    fading : Fading or None
+        Watches whether the patch is to be made anew; None where it stays as it is.
+    renewals : list of Renewal
     """
 
     way: Way = field(default_factory=Way)
     doubt: Doubted | None = None
     covered: float = 0.0
+    box: Box = field(default_factory=lambda: Box(0, 0, 1, 1))
+    fading: Fading | None = None
+    renewals: list[Renewal] = field(default_factory=list)
 
     @classmethod
     def start(
         cls, picture: Picture, box: Box, t: float, point: tuple[float, float] | None = None,
-        ground: Ground | None = None,
+        ground: Ground | None = None, *, renewed: bool = True,
     ) -> PatternFollower:  # fmt: skip
         """Begin with a box in a picture; the place in it is typed, not found.
 
@@ -81,7 +96,7 @@ class PatternFollower(SmearedReading):
             What lies behind, as it becomes known.
         """
         patch, left, top = cut(picture, box, point)
-        made = cls(patch, Turning(patch))
+        made = cls(patch, Turning(patch), box=box, fading=Fading() if renewed else None)
         made.drawn = left + patch.point[0], top + patch.point[1]
         made.way.add(t, left, top)
         made.noise = noise_of(padded(picture, left - 8, top - 8, patch.shape[1] + 16, patch.shape[0] + 16))
@@ -121,8 +136,43 @@ class PatternFollower(SmearedReading):
                 self.patch, self.turning.matrix = look.laid
             sighting = self.read_over_ground(picture, look)
             self.learn(picture, look.found, over=look.over)
+            if self.fading is not None and self.averaging is None:
+                self._watch(picture, look.found, sighting, others)
             return sighting
         return self.sighting(look)
+
+    def _watch(
+        self, picture: Picture, found: Alignment, sighting: Sighting, others: tuple[Other, ...]
+    ) -> None:
+        """Watch how alike it looks, and make the patch anew where it looks otherwise than it did."""
+        fading, (vx, vy) = self.fading, self.way.velocity()
+        assert fading is not None
+        frame = self.way.last_time - self.way.before_last_time if len(self.way) > 1 else 0.0
+        slow = math.hypot(vx, vy) * abs(frame) < SMEARED_OF_SIZE * self.patch.size
+        if not slow or found.hidden > LITTLE_OF_IT or found.information < MOST_OF_IT or others:
+            fading.forget()
+            return
+        fading.add(found.likeness)
+        if not fading.fades():
+            fading.forget()
+            return
+        turned = self.turning.matrix if self.turning.on else np.eye(2)
+        place = sighting.x, sighting.y
+        fading.look(picture, self.turning.master if self.turning.on else self.patch, found, place, turned)
+        if fading.full:
+            self._renew()
+
+    def _renew(self) -> None:
+        """Take the patch made anew for the old one."""
+        assert self.fading is not None
+        new, u = self.fading.made_anew(self.turning.master if self.turning.on else self.patch)
+        self.turning.master = new
+        self.patch = warped(new, self.turning.matrix) if self.turning.on else new
+        self.renewals.append(Renewal(self.count + 1, u))
+        self.likenesses.clear()
+        self.squares.clear()
+        if self.over is not None:
+            self.over = OverGround(self.over.ground, self.box)
 
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)

@@ -4,20 +4,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, Literal, Protocol
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
 
 from saltus.core.following.centroid import CentroidFollower, colour_weights, spot_weights
+from saltus.core.following.followed import Followed, Follower, Method, Seen, followed_of
 from saltus.core.following.ground import Ground
 from saltus.core.following.looking import Other, noise_of
 from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import SMALLEST_PX, Box, cut
 from saltus.core.following.pattern import PatternFollower
-from saltus.core.following.resemblance import spread_beyond
 from saltus.core.following.search import padded
-from saltus.core.following.uncertainty import Quarters, scatter_factors
 from saltus.core.sentences import say
 
 if TYPE_CHECKING:
@@ -25,14 +24,11 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from saltus.core.following.prediction import Way
-    from saltus.core.following.sighting import Sighting, State
+    from saltus.core.following.sighting import Sighting
 
     Array = NDArray[np.float64]
     Picture = NDArray[np.uint8]
 
-Method = Literal["auto", "pattern", "colour", "spot", "edge"]
-METHODS: tuple[Method, ...] = ("auto", "pattern", "colour", "spot", "edge")
 MOST_BODIES = 8
 HELD_PX = 0.25
 """A pattern that can be found to this is followed as one, else its edge, colour or spot is tried."""
@@ -73,7 +69,8 @@ class Frame:
 class Start:
     """A body to follow: name, box, how, and the point that is read (the centre by default).
 
-    ``passed``: its places before, px, in order; they say which way exposures in one picture go.
+    ``passed``: its places before, px, in order; they say which way exposures in one picture go. ``renewed``:
+    whether its patch is made anew when it turns or the light changes.
     """
 
     name: str
@@ -81,66 +78,7 @@ class Start:
     method: Method = "auto"
     point: tuple[float, float] | None = None
     passed: tuple[tuple[float, float], ...] = ()
-
-
-class Follower(Protocol):
-    """What finds one body again; see :class:`saltus.core.following.pattern.PatternFollower`."""
-
-    way: Way
-    lost_for: int
-    revised: dict[int, Sighting]
-    u_patch: Array
-    shift: tuple[float, float]
-    quarters: Quarters
-
-    def step(self, picture: Picture, t: float, others: tuple[Any, ...] = ()) -> Sighting:
-        """Look for it in the next picture, at a time, s."""
-
-    def looks_at(self, t: float) -> tuple[float, float, float]:
-        """Where the point that is read is looked for at a time, s, and how far to each side, px."""
-
-    def settle(self) -> None:
-        """Finish what is learnt from the first pictures."""
-
-
-@dataclass(frozen=True)
-class Followed:
-    """The places of one body over a run.
-
-    Attributes
-    ----------
-    name, method : str
-    frames : (N,) ndarray of int
-    t : (N,) ndarray
-        s
-    x, y, u_x, u_y : (N,) ndarray
-        px; NaN where it is lost. u is the frame's own part.
-    states : tuple of {"found", "weak", "lost"}
-    sightings : tuple of Sighting or None
-        None for the picture the box was drawn in.
-    u_patch : (2,) ndarray
-        Standard uncertainty along x and y that all places of the run have in common, px.
-    angle, u_angle : (N,) ndarray
-        Turned clockwise as seen since the first picture, rad; NaN where turning is not read.
-    """
-
-    name: str
-    method: Method
-    frames: NDArray[np.int64]
-    t: Array
-    x: Array
-    y: Array
-    u_x: Array
-    u_y: Array
-    states: tuple[State, ...]
-    sightings: tuple[Sighting | None, ...]
-    u_patch: Array
-    angle: Array
-    u_angle: Array
-
-    def count(self, state: State) -> int:
-        """How many pictures have a state."""
-        return self.states.count(state)
+    renewed: bool = True
 
 
 @dataclass(frozen=True)
@@ -169,6 +107,11 @@ class _Body:
     follower: Follower
     sightings: list[Sighting] = field(default_factory=list)
 
+    @property
+    def place(self) -> tuple[float, float]:
+        """Of the point, in the picture the box was drawn in, px."""
+        return self.start.point or self.start.box.centre
+
 
 class Following:
     """A run: begun with boxes in one picture, given the next ones in order, forwards or backwards.
@@ -195,9 +138,7 @@ class Following:
         self.times = [frame.t]
         self._ground = Ground(frame.grey.shape)
         self.bodies = [_begun(start, frame, self._ground) for start in starts]
-        self._ground.add(
-            frame.grey, [_about(body, body.start.point or body.start.box.centre) for body in self.bodies]
-        )
+        self._ground.add(frame.grey, [_about(body, body.place) for body in self.bodies])
 
     def step(self, frame: Frame) -> list[Sighting]:
         """Look for all bodies in the next picture; gives one sighting a body."""
@@ -232,62 +173,10 @@ class Following:
 
     def results(self) -> list[Followed]:
         """Give what was found so far; the first pictures as the settled patch sees them."""
-        return [self._result(body) for body in self.bodies]
-
-    def _result(self, body: _Body) -> Followed:
-        body.follower.settle()
-        seen = [body.follower.revised.get(i, s) for i, s in enumerate(body.sightings, 1)]
-        frames, t = np.array(self.frames, dtype=np.int64), np.array(self.times)
-        patch = np.maximum(np.diag(body.follower.u_patch), 0.0)
-        u_patch = np.sqrt(patch + body.follower.quarters.variance())
-        x0, y0 = body.start.point or body.start.box.centre
-        # against the rest of the run the typed place is off by what the patch is off
-        first_u = np.maximum(u_patch, 0.01)
-        x, y = (
-            np.array([p0, *(getattr(s, c) + off for s in seen)])
-            for c, p0, off in zip("xy", (x0, y0), body.follower.shift, strict=True)
-        )
-        u_x, u_y = (
-            np.array(
-                [
-                    first_u[k],
-                    *(math.sqrt(s.covariance[k, k]) if s.state != "lost" else math.nan for s in seen),
-                ]
-            )
-            for k in (0, 1)
-        )
-        states: tuple[State, ...] = ("found", *(s.state for s in seen))
-        order = np.argsort(t, kind="stable")
-        # a repeated picture shows an earlier moment: as a kink of the motion it would spoil every u about it
-        sure = np.array([s == "found" for s in states]) & ~np.array(self._repeats)
-        sure[0] = False
-        chosen = order[sure[order]]
-        for places, u in ((x, u_x), (y, u_y)):
-            _scattered(t, places, u, chosen)
-        model = np.sqrt(body.follower.quarters.variance())
-        u_x[1:], u_y[1:] = np.hypot(u_x[1:], model[0]), np.hypot(u_y[1:], model[1])
-        for places, u in ((x, u_x), (y, u_y)):
-            u[1:] *= spread_beyond(places[chosen], u[chosen])
-        angles = [(s.angle, s.u_angle) for s in seen]
-        turned = any(math.isfinite(a) for a, _u in angles)
-        angle, u_angle = (
-            np.array([0.0 if turned else math.nan, *(pair[k] for pair in angles)]) for k in (0, 1)
-        )
-        u_angle[0] = math.nan
-        if turned:
-            _scattered(t, angle, u_angle, chosen[np.isfinite(u_angle[chosen])])
-            u_angle[1:] *= spread_beyond(angle[chosen], u_angle[chosen])
-        return Followed(
-            body.start.name, body.method, frames[order], t[order], x[order], y[order], u_x[order], u_y[order],
-            tuple(states[i] for i in order), tuple((None, *seen)[i] for i in order), u_patch, angle[order],
-            u_angle[order],
-        )  # fmt: skip
-
-
-def _scattered(t: Array, values: Array, u: Array, chosen: NDArray[np.int_]) -> None:
-    """Enlarge u, in place, to what the values of the chosen pictures scatter; no doubted one is surer."""
-    if len(chosen) and np.all(np.diff(t[chosen]) > 0):
-        u[1:] *= np.interp(t[1:], t[chosen], scatter_factors(t[chosen], values[chosen], u[chosen]))
+        run = Seen(self.frames, self.times, self._repeats)
+        return [
+            followed_of(b.start.name, b.method, b.place, b.follower, b.sightings, run) for b in self.bodies
+        ]
 
 
 def _expected(body: _Body, t: float) -> Other | None:
@@ -342,7 +231,7 @@ def _marks(part: Picture) -> float:
 
 def _about(body: _Body, place: tuple[float, float]) -> tuple[float, float, float, float]:
     """The box of a body about a place of its point, and what is smeared of it beyond."""
-    box, (px, py) = body.start.box, body.start.point or body.start.box.centre
+    box, (px, py) = body.start.box, body.place
     sx, sy = body.follower.smear if isinstance(body.follower, PatternFollower) else (0.0, 0.0)
     left, top = place[0] + box.x - px - abs(sx) / 2, place[1] + box.y - py - abs(sy) / 2
     return left, top, box.width + abs(sx), box.height + abs(sy)
@@ -370,7 +259,9 @@ def _follower(method: Method, start: Start, frame: Frame, ground: Ground | None)
     if method == "pattern":
         if not math.isfinite(held := held_to(frame, start.box)) or held > start.box.size:
             return None
-        return PatternFollower.start(frame.grey, start.box, frame.t, start.point, ground)
+        return PatternFollower.start(
+            frame.grey, start.box, frame.t, start.point, ground, renewed=start.renewed
+        )
     if method == "edge":
         return OutlineFollower.start(frame.grey, start.box, frame.t, start.point)
     if method == "colour":

@@ -187,7 +187,7 @@ def _followed(take: Take, scale: FilmedScale, divided: DividedScale) -> ScaleRea
     columns = body.readings.used
     u_x, u_y = (np.where(np.isnan(u), body.u_px, u) for u in (columns.u_x, columns.u_y))
     seen = _steady(take, np.stack([columns.x, columns.y]), columns.frame)
-    patches = patches_of(body, columns.run)
+    patches = patches_of(body, columns.run, columns.frame)
     return read_scale(divided, Seen(seen[0], seen[1], u_x, u_y, columns.frame, body.id, patches))
 
 

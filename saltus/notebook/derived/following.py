@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from saltus.core.coverage import NORMAL_95
 from saltus.core.following.judgement import least_alike
+from saltus.core.statement import value_and_uncertainty
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 
@@ -100,6 +102,20 @@ def why(doubtful: Doubtful) -> str:
     if doubtful.lost:
         return say("following.not-seen-in-list", n=doubtful.frames)
     return doubt_words(doubtful.doubts[0]) if doubtful.doubts else say("following.doubt")
+
+
+def renewed_words(body: Body, frame: int) -> str:
+    """Say how often the patch was made anew up to a frame, and how far places may have drifted by it."""
+    reading = body.readings.at(frame)
+    run = body.run(reading.run) if reading is not None else None
+    if run is None:
+        return ""
+    made = [one.frame for one in run.renewals if abs(one.frame - run.start) <= abs(frame - run.start)]
+    if not made:
+        return ""
+    u = run.u_common_in(np.array([frame]))
+    off = value_and_uncertainty(0.0, NORMAL_95 * float(u.max()))[1]
+    return say("following.patch-renewed", n=len(made), last=str(made[-1]), U=off)
 
 
 def unseen_words(stretch: Doubtful) -> str:

@@ -254,7 +254,7 @@ def motion_by(
             np.hypot(u, smear_u(np.gradient(place, t), shutter.exposure_s))
             for place, u in ((columns.x, u_x), (columns.y, u_y))
         )
-    patches = patches_of(body, columns.run)
+    patches = patches_of(body, columns.run, columns.frame)
     dof = body.u_dof or math.inf
     # readings that were followed, or state their own u, do not rest on the person's eye
     dof = dof if np.isnan(columns.u_x).any() else math.inf
@@ -262,31 +262,45 @@ def motion_by(
     return BodyMotion(columns.frame, t, x, y, columns.run != "", patches)
 
 
-def patches_of(body: Body, names: NDArray[np.object_]) -> tuple[Patch, ...]:
-    """What readings have in common by the runs that followed them, and by those these runs went on from."""
-    found: dict[str, NDArray[np.bool_]] = {}
+def patches_of(body: Body, names: NDArray[np.object_], frames: NDArray[np.int64]) -> tuple[Patch, ...]:
+    """What readings have in common by the runs that followed them, and by those these runs went on from.
+
+    Parameters
+    ----------
+    body : Body
+    names : (N,) ndarray of str
+        The run of each reading; empty without.
+    frames : (N,) ndarray of int
+    """
+    # a run that goes on from another has what that one had in the frame it begins in
+    at: dict[str, NDArray[np.int64]] = {}
     for run in reversed(body.runs):
-        of_run = found.get(run.id, np.zeros(len(names), dtype=bool)) | (names == run.id)
-        if not of_run.any():
+        there = np.where(names == run.id, frames, at.get(run.id, np.full(len(names), -1)))
+        if not (there >= 0).any():
             continue
-        found[run.id] = of_run
+        at[run.id] = there
         if run.after is not None:
-            found[run.after] = found.get(run.after, np.zeros(len(names), dtype=bool)) | of_run
+            before = at.get(run.after, np.full(len(names), -1))
+            at[run.after] = np.where(there >= 0, run.start, before)
     return tuple(
-        Patch(run.id, *(np.where(found[run.id], u, 0.0) for u in run.u_common))
+        Patch(run.id, *np.where(at[run.id] >= 0, run.u_common_in(at[run.id]), 0.0))
         for run in body.runs
-        if run.id in found
+        if run.id in at
     )
 
 
-def common_px(body: Body, run_id: str) -> tuple[float, float]:
-    """What all places of a run have in common, with the runs it goes on from: standard uncertainty, px."""
-    squares = np.zeros(2)
-    run = body.run(run_id)
-    while run is not None:
-        squares += np.square(run.u_common)
-        run = body.run(run.after)
-    return float(np.sqrt(squares[0])), float(np.sqrt(squares[1]))
+def common_px(body: Body, names: NDArray[np.object_], frames: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Standard uncertainty of what readings have in common with others by their runs, (2, N) px.
+
+    Parameters
+    ----------
+    body, names, frames
+        See :func:`patches_of`.
+    """
+    squares = np.zeros((2, len(names)))
+    for patch in patches_of(body, names, frames):
+        squares += np.square([patch.u_x, patch.u_y])
+    return np.sqrt(squares)
 
 
 def _row_of(take: Take, x: Array, y: Array) -> Array:

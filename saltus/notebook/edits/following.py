@@ -13,7 +13,7 @@ from saltus.notebook.readings import FEW
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from saltus.notebook.following import FrameRecord
+    from saltus.notebook.following import FrameRecord, PatchRenewal
     from saltus.notebook.model import Body, Notebook
     from saltus.notebook.readings import Reading
 
@@ -31,6 +31,8 @@ class Block:
         None where the body is lost.
     u_patch : (x, y) or None
         What all its places have in common, px, once that is known.
+    renewals : tuple of PatchRenewal
+        When its patch was made anew.
     method : str or None
         How the body was followed, once it was chosen.
     """
@@ -39,13 +41,14 @@ class Block:
     records: tuple[FrameRecord, ...]
     readings: tuple[Reading, ...]
     u_patch: tuple[float, float] | None = None
+    renewals: tuple[PatchRenewal, ...] = ()
     method: str | None = None
 
 
 def begin_run(
     notebook: Notebook, take_id: str, body_id: str, *, method: str, box: tuple[float, float, float, float],
     point: tuple[float, float], start: int, end: int, every: int = 1,
-    u_box: tuple[float, float] = (0.0, 0.0),
+    u_box: tuple[float, float] = (0.0, 0.0), renewed: bool = True,
 ) -> tuple[Notebook, str]:  # fmt: skip
     """Begin to follow a body; gives the notebook and the id of the run.
 
@@ -67,7 +70,7 @@ def begin_run(
     run = FollowedRun.model_validate(
         {
             "id": run_id, "method": method, "box": box, "point": point, "start": start, "end": end,
-            "every": every, "u_start": u_start if others else u_box, "after": after,
+            "every": every, "u_start": u_start if others else u_box, "after": after, "renewed": renewed,
         }
     )  # fmt: skip
     return change_body(notebook, take_id, body_id, runs=(*body.runs, run)), run_id
@@ -83,6 +86,7 @@ def add_found(notebook: Notebook, take_id: str, blocks: Mapping[str, Block]) -> 
         changed = run.but(
             record=run.record.with_rows(block.records),
             u_patch=block.u_patch or run.u_patch,
+            renewals=block.renewals or run.renewals,
             method=block.method or run.method,
         )
         runs = tuple(changed if r is run else r for r in body.runs)

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSignalBlocker, Qt
 
 from saltus.core.coverage import NORMAL_95
-from saltus.core.following.run import METHODS
+from saltus.core.following.followed import METHODS
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
-from saltus.notebook.derived.following import counts
+from saltus.notebook.derived.following import counts, renewed_words
 from saltus.notebook.derived.geometry import mapping_of
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.marks import BodySwatch
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import sized
-from saltus.ui.kit.widgets import Group, button, clear_layout, label, row, yielding
+from saltus.ui.kit.widgets import CheckLine, Group, button, clear_layout, label, row, yielding
 from saltus.ui.read.doubts import Doubts
 from saltus.ui.read.follow_parts import AlignedStrip, Progress, StateCounts
 from saltus.ui.read.follow_start import FollowStart
@@ -32,6 +32,8 @@ if TYPE_CHECKING:
     from saltus.ui.read.follow_setup import FollowSetup
 
 STRIP = 5
+PATCHED = ("auto", "pattern")
+"""Methods that look for a patch."""
 
 
 def method_words(method: str) -> str:
@@ -83,6 +85,9 @@ class FollowPanel(Group):
         self._how.column.addLayout(by)
         self._good = label("", "note", wrap=True)
         self._how.column.addWidget(self._good)
+        self._renewed = CheckLine(_("Renew the patch when it turns or the light changes"))
+        self._renewed.box.toggled.connect(self._choose_renewed)
+        self._how.column.addWidget(self._renewed)
         self.column.addWidget(self._how)
         self.start = FollowStart(desk, setup)
         self.column.addWidget(self.start)
@@ -104,6 +109,8 @@ class FollowPanel(Group):
         found = row(self._found_to, self._in_world)
         found.setStretch(1, 1)
         column.addLayout(found)
+        self._anew = label("", "note", wrap=True)
+        column.addWidget(self._anew)
         column.addWidget(self.why)
         column.addWidget(self.counts)
         column.addWidget(self.doubts)
@@ -143,6 +150,11 @@ class FollowPanel(Group):
         if body is not None:
             self._setup.choose_method(body, self._method.currentData())
 
+    def _choose_renewed(self, checked: bool) -> None:
+        body = self._desk.body
+        if body is not None:
+            self._setup.choose_renewed(body, renewed=checked)
+
     # -- showing -------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
@@ -160,6 +172,9 @@ class FollowPanel(Group):
         now = self._desk.following
         self.strip.show_cuts(self._cuts(take, body), self._desk.frame)
         self._show_found(take, body)
+        words = renewed_words(body, self._desk.frame)
+        self._anew.setText(words)
+        self._anew.setVisible(bool(words))
         self.why.refresh(take, body)
         of_all = [counts(b) for b in take.bodies if b.runs]
         self.counts.show_counts({s: sum(c[s] for c in of_all) for s in ("found", "weak", "lost")})
@@ -187,6 +202,9 @@ class FollowPanel(Group):
         self._by.setToolTip(good_for(method))
         fill(self._method, [(method_words(m), m) for m in METHODS], method)
         self._good.setText(good_for(method))
+        self._renewed.setVisible(method in PATCHED)
+        with QSignalBlocker(self._renewed.box):
+            self._renewed.box.setChecked(drawn is None or drawn.renewed)
 
     def _cuts(self, take: Take, body: Body) -> list[tuple[int, QImage]]:
         """Cuts of the run under way; else of frames spread over what was found."""

@@ -15,7 +15,7 @@ from saltus.printing.pictures import as_array
 from saltus.session.following import FollowingRun, Wanted, frames_of
 
 if TYPE_CHECKING:
-    from saltus.core.following.run import Method
+    from saltus.core.following.followed import Method
     from saltus.notebook.model import Body, Take
     from saltus.ui.desk.desk import Desk
 
@@ -33,11 +33,14 @@ class Drawn:
     point : (x, y)
         px
     method : Method
+    renewed : bool
+        Whether its patch is made anew when it turns or the light changes.
     """
 
     box: Box
     point: tuple[float, float]
     method: Method = "auto"
+    renewed: bool = True
 
 
 class FollowSetup(QObject):
@@ -144,7 +147,7 @@ class FollowSetup(QObject):
         by_hand = here is not None and here.origin != "followed" and _inside(box, (here.x, here.y))
         point = (here.x, here.y) if here is not None and by_hand else box.centre
         old = self.drawn.get(body.id)
-        self.drawn[body.id] = Drawn(box, point, old.method if old is not None else "auto")
+        self.drawn[body.id] = replace(old or Drawn(box, point), box=box, point=point)
         self.changed.emit()
         return True
 
@@ -189,6 +192,13 @@ class FollowSetup(QObject):
         drawn = self.drawn.get(body.id)
         if drawn is not None:
             self.drawn[body.id] = replace(drawn, method=method)
+            self.changed.emit()
+
+    def choose_renewed(self, body: Body, *, renewed: bool) -> None:
+        """Choose whether the patch of a body is made anew, or stays as it is."""
+        drawn = self.drawn.get(body.id)
+        if drawn is not None:
+            self.drawn[body.id] = replace(drawn, renewed=renewed)
             self.changed.emit()
 
     # -- looking and starting ------------------------------------------------------------------------
@@ -236,7 +246,7 @@ class FollowSetup(QObject):
                 _("There is no frame to go to from here: choose another last frame."), "warn"
             )
             return None
-        wanted = [Wanted(body, d.box, d.point, d.method) for body, d in self.drawn.items()]
+        wanted = [Wanted(body, d.box, d.point, d.method, d.renewed) for body, d in self.drawn.items()]
         return FollowingRun(take, wanted, frames)
 
 
@@ -253,5 +263,5 @@ def _again(body: Body, frame: int) -> Drawn | None:
     run = body.runs[-1]
     left, top, width, height = run.box
     dx, dy = here.x - run.point[0], here.y - run.point[1]
-    method = run.method
-    return Drawn(Box(left + dx, top + dy, width, height), (here.x, here.y), method)
+    box = Box(left + dx, top + dy, width, height)
+    return Drawn(box, (here.x, here.y), run.method, run.renewed)
