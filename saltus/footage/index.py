@@ -13,6 +13,7 @@ import av.error
 from saltus.footage.facts import FilmFacts
 from saltus.footage.orientation import clockwise_turn, displayed_size, pixel_shape
 from saltus.footage.slow import stated_rate
+from saltus.footage.stated_turn import stated_turn
 from saltus.footage.survey import (
     Damage,
     decoded_frames,
@@ -64,13 +65,13 @@ def index(path: Path) -> FilmFacts | None:
         promised = int(stream.frames or 0)
         if ends_early(Damage(packets=len(packets)), container, stream, times, base, promised):
             return None
-        frame = _first_frame(container, stream, times)
-        if frame is None:
+        looks = _looks(path, container, stream, times)
+        if looks is None:
             return None
+        stored_width, stored_height, turn = looks
         shape, codec = pixel_shape(stream), stream.codec_context.codec.canonical_name
         stated = stated_rate({**container.metadata, **stream.metadata}, times, base)
-        turn = clockwise_turn(frame)
-        width, height = displayed_size(frame.width, frame.height, shape, turn)
+        width, height = displayed_size(stored_width, stored_height, shape, turn)
         return FilmFacts(
             width=width,
             height=height,
@@ -103,6 +104,15 @@ def _packets(container: Any, stream: Any) -> list[_Packet] | None:
     found.sort(key=lambda p: p.time)
     strictly = all(b.time > a.time for a, b in pairwise(found))
     return found if found and strictly and found[0].key else None
+
+
+def _looks(path: Path, container: Any, stream: Any, times: list[int]) -> tuple[int, int, int] | None:
+    """Width and height as stored, px, and the turn; a frame is decoded only where they are not stated."""
+    turn, context = stated_turn(path), stream.codec_context
+    if turn is not None and context.width > 0 and context.height > 0:
+        return context.width, context.height, turn
+    frame = _first_frame(container, stream, times)
+    return None if frame is None else (frame.width, frame.height, clockwise_turn(frame))
 
 
 def _first_frame(container: Any, stream: Any, times: list[int]) -> av.VideoFrame | None:

@@ -11,6 +11,8 @@ import made
 import numpy as np
 import pytest
 from clips import encode, numbered_picture, plain_decode
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from saltus.core.clock.frame_times import regularity
 from saltus.exchange.time_base import findings
@@ -22,6 +24,7 @@ from saltus.footage.opening import facts_of, fingerprint, reader_of
 from saltus.footage.reader import PADDING, FilmReader
 from saltus.footage.reading_through import facts_here
 from saltus.footage.slow import slow_words
+from saltus.footage.stated_turn import stated_turn
 from saltus.footage.survey import survey
 from saltus.notebook.edits.takes import change_take
 
@@ -161,11 +164,29 @@ def test_displayed_shape(tmp_path, turn, aspect):
     encode(path, pictures, turn=-turn, aspect=aspect, pixel="yuv444p")
     facts = facts_of(path)
     wide = round(75 * (aspect or 1))
-    assert facts.rotation_deg == turn
+    quick = index(path)
+    assert (facts.rotation_deg, quick.rotation_deg, stated_turn(path)) == (turn, turn, turn)
+    assert (quick.width, quick.height) == (facts.width, facts.height)
     assert (facts.width, facts.height) == ((51, wide) if turn in (90, 270) else (wide, 51))
     shown = reader_of(path, facts).picture(2)
     stored = cv2.resize(plain_decode(path)[2][0], (wide, 51), interpolation=cv2.INTER_CUBIC)
     assert np.array_equal(shown, np.rot90(stored, -turn // 90))
+
+
+@settings(max_examples=60, deadline=None)
+@given(data=st.data())
+def test_a_damaged_header_states_a_turn_or_nothing(tmp_path_factory, data):
+    """Bytes of the header changed or cut off: a quarter turn or none is stated, and nothing breaks."""
+    path = tmp_path_factory.getbasetemp() / "header.mp4"
+    if not path.exists():
+        encode(path, [numbered_picture(i, 75, 51) for i in range(2)], turn=-90)
+    whole = bytearray(path.read_bytes())
+    begins = whole.index(b"moov") - 4
+    for _change in range(data.draw(st.integers(1, 4))):
+        whole[data.draw(st.integers(begins, len(whole) - 1))] = data.draw(st.integers(0, 255))
+    hurt = path.with_name("hurt.mp4")
+    hurt.write_bytes(whole[: data.draw(st.sampled_from([len(whole), begins + 60, begins + 7]))])
+    assert stated_turn(hurt) in (None, 0, 90, 180, 270)
 
 
 def film_of_disc(path, places, kept=None):
