@@ -179,7 +179,7 @@ def test_a_damaged_header_states_a_turn_or_nothing(tmp_path_factory, data):
     """Bytes of the header changed or cut off: a quarter turn or none is stated, and nothing breaks."""
     path = tmp_path_factory.getbasetemp() / "header.mp4"
     if not path.exists():
-        encode(path, [numbered_picture(i, 75, 51) for i in range(2)], turn=-90)
+        encode(path, [numbered_picture(i) for i in range(2)], turn=-90)
     whole = bytearray(path.read_bytes())
     begins = whole.index(b"moov") - 4
     for _change in range(data.draw(st.integers(1, 4))):
