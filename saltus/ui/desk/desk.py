@@ -395,7 +395,6 @@ class Desk(QObject):
             self.thumbArrived.emit(wish.take.id)
 
     def _film_failed(self, wish: Wish, sentence: str) -> None:
-        # each step asks for its picture: what is known already is not told again
-        if self._is_here(wish) and self.film_problems.get(wish.take.id) != sentence:
+        if self._is_here(wish) and self.film_problems.get(wish.take.id) != sentence:  # not at each step
             self.film_problems[wish.take.id] = sentence
             self.filmFailed.emit(wish.take.id, sentence)
