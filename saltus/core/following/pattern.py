@@ -9,22 +9,18 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.averaging import Averaging
-from saltus.core.following.judgement import LEAD, LEAD_AFTER_JUMP, MOST_HIDDEN
+from saltus.core.following.judgement import LEAD_AFTER_JUMP, MOST_HIDDEN
 from saltus.core.following.looking import Doubted, Look, Other, apart, better, noise_of
 from saltus.core.following.over_ground import OverGround
 from saltus.core.following.patch import Box, cut
 from saltus.core.following.prediction import Predicted, Way
 from saltus.core.following.renewal import (
-    LITTLE_OF_IT,
-    MOST_OF_IT,
-    SMEARED_OF_SIZE,
     Fading,
-    Renewal,
 )
-from saltus.core.following.search import Spot, padded, search
+from saltus.core.following.search import Spot, padded
+from saltus.core.following.searching_reading import SearchingReading
 from saltus.core.following.smear import OF_SIZE
-from saltus.core.following.smeared_reading import SmearedReading
-from saltus.core.following.turning import Turning, warped
+from saltus.core.following.turning import Turning
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -52,30 +48,22 @@ STRAYS_OF_SIZE = 0.03
 
 
 @dataclass
-class PatternFollower(SmearedReading):
-    """Finds a patch again in picture after picture, see :class:`SmearedReading`.
+class PatternFollower(SearchingReading):
+    """Finds a patch again in picture after picture, see :class:`SearchingReading`.
 
     Attributes
     ----------
     way : Way
         The last places of its first pixel.
-    doubt : Doubted or None
-        While it is doubted where the body is.
     covered : float
         How much of it was hidden last, 0 to 1.
-    box : Box
-        As drawn.
-    fading : Fading or None
-        Watches whether the patch is to be made anew; None where it stays as it is.
-    renewals : list of Renewal
+    alone : bool
+        Whether nothing else looked like it at the start.
     """
 
     way: Way = field(default_factory=Way)
-    doubt: Doubted | None = None
     covered: float = 0.0
-    box: Box = field(default_factory=lambda: Box(0, 0, 1, 1))
-    fading: Fading | None = None
-    renewals: list[Renewal] = field(default_factory=list)
+    alone: bool = False
 
     @classmethod
     def start(
@@ -126,8 +114,8 @@ class PatternFollower(SmearedReading):
         look = (
             self._while_sure(picture, t, others) if self.doubt is None else self._in_doubt(picture, t, others)
         )
-        if not look.smeared and self.early and self.early[-1].number == self.count:
-            self.early.pop()
+        if self.count == 1 and look.state == "found":
+            self.alone = self.is_alone(picture)
         self.lost_for = 0 if look.state == "found" else self.lost_for + 1
         if look.smeared:
             return self.smeared_sighting(look, t)
@@ -136,50 +124,23 @@ class PatternFollower(SmearedReading):
                 self.patch, self.turning.matrix = look.laid
             sighting = self.read_over_ground(picture, look)
             self.learn(picture, look.found, over=look.over)
-            if self.fading is not None and self.averaging is None:
-                self._watch(picture, look.found, sighting, others)
+            if self.averaging is None and not others:
+                self.watch(picture, look.found, (sighting.x, sighting.y), self._way_a_frame())
             return sighting
         return self.sighting(look)
 
-    def _watch(
-        self, picture: Picture, found: Alignment, sighting: Sighting, others: tuple[Other, ...]
-    ) -> None:
-        """Watch how alike it looks, and make the patch anew where it looks otherwise than it did."""
-        fading, (vx, vy) = self.fading, self.way.velocity()
-        assert fading is not None
-        frame = self.way.last_time - self.way.before_last_time if len(self.way) > 1 else 0.0
-        slow = math.hypot(vx, vy) * abs(frame) < SMEARED_OF_SIZE * self.patch.size
-        if not slow or found.hidden > LITTLE_OF_IT or found.information < MOST_OF_IT or others:
-            fading.forget()
-            return
-        fading.add(found.likeness)
-        if not fading.fades():
-            fading.forget()
-            return
-        turned = self.turning.matrix if self.turning.on else np.eye(2)
-        place = sighting.x, sighting.y
-        fading.look(picture, self.turning.master if self.turning.on else self.patch, found, place, turned)
-        if fading.full:
-            self._renew()
-
-    def _renew(self) -> None:
-        """Take the patch made anew for the old one."""
-        assert self.fading is not None
-        new, u = self.fading.made_anew(self.turning.master if self.turning.on else self.patch)
-        self.turning.master = new
-        self.patch = warped(new, self.turning.matrix) if self.turning.on else new
-        self.renewals.append(Renewal(self.count + 1, u))
-        self.likenesses.clear()
-        self.squares.clear()
-        if self.over is not None:
-            self.over = OverGround(self.over.ground, self.box)
+    def _way_a_frame(self) -> float:
+        """How far it went between the last two pictures, px."""
+        if len(self.way) < 2:
+            return 0.0
+        return math.hypot(*self.way.velocity()) * abs(self.way.last_time - self.way.before_last_time)
 
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)
-        size, middle = self.patch.size, (expected.x, expected.y)
+        middle = expected.x, expected.y
         look = self._as_it_goes(picture, t, (self.way, self._near(expected)), others)
         if look.state == "found" and look.found is not None:
-            if apart(look.found, expected) <= JUMP_PX + JUMP_OF_SIZE * size + 2 * expected.bend:
+            if apart(look.found, expected) <= self._off_way(expected):
                 self.way.add(t, look.found.x, look.found.y)
                 self.covered = look.found.hidden
                 return look
@@ -194,13 +155,8 @@ class PatternFollower(SmearedReading):
         elif self.covered <= LITTLE_HIDDEN:
             again = self._jumped(picture, t, others)
             look = again if again.state == "found" else look
-        if look.state != "found" and (self.covered <= MOST_HIDDEN or expected.step > OF_SIZE * size):
-            # a smear hides the rim of a body as well
-            reach = self._far(expected) if self.covered <= MOST_HIDDEN else self._near(expected)
-            velocity = _velocity(self.way, expected, t)
-            again = self.smeared_look(
-                picture, t, self.way, (middle, reach), others, velocity=velocity, jump=True
-            )
+        if look.state != "found":
+            again = self._smeared_anew(picture, t, expected, others)
             look = again if again.state == "found" else look
         if look.state == "found" and look.found is not None:
             self.way.add(t, look.found.x, look.found.y)
@@ -209,6 +165,29 @@ class PatternFollower(SmearedReading):
         self.doubt = Doubted(self.way.velocity())
         self._lead_on(look, t, expected)
         return look
+
+    def _smeared_anew(
+        self, picture: Picture, t: float, expected: Predicted, others: tuple[Other, ...]
+    ) -> Look:  # fmt: skip
+        """Look for it smeared by a motion that has just become quick; what is seen where it was is not."""
+        size, middle = self.patch.size, (expected.x, expected.y)
+        fast = expected.step > OF_SIZE * size
+        if not fast:
+            there = self.judged_at(picture, Spot(*middle, 1.0), None, others, jump=False)
+            if self.covered > MOST_HIDDEN or there.state != "lost":
+                return there
+        # a smear hides the rim of a body, and so does another that passes before it: then it is on its way
+        behind = fast and self.covered > LITTLE_HIDDEN
+        ahead = middle, self._near(expected) if behind else self._far(expected)
+        velocity = _velocity(self.way, expected, t)
+        look = self.smeared_look(picture, t, self.way, ahead, others, velocity=velocity, jump=True)
+        if behind and look.found is not None and apart(look.found, expected) > self._off_way(expected):
+            return Look("lost", ("jump",))
+        return look
+
+    def _off_way(self, expected: Predicted) -> float:
+        """How far from where it is expected a place is no jump yet, px."""
+        return JUMP_PX + JUMP_OF_SIZE * self.patch.size + 2 * expected.bend
 
     def _near(self, expected: Predicted) -> float:
         """How far to each side it is looked for while it is sure, px."""
@@ -237,7 +216,7 @@ class PatternFollower(SmearedReading):
 
     def _jumped(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         """Look farther round the last place, as after a bounce or a throw: it must be unmistakable."""
-        return self._look(picture, self.way.last, self._far(self.way.ahead(t)), others, jump=True)
+        return self.look(picture, self.way.last, self._far(self.way.ahead(t)), others, jump=True)
 
     def _far(self, expected: Predicted) -> float:
         """How far to each side it may jump, px."""
@@ -252,12 +231,12 @@ class PatternFollower(SmearedReading):
         back = self._back(t, picture) if self.doubt is not None and way is self.way else None
         middle, velocity = back or ((expected.x, expected.y), _velocity(way, expected, t))
         if not self.is_smeared(velocity):
-            return self._look(picture, middle, reach, others)
+            return self.look(picture, middle, reach, others)
         ahead = middle, reach
         look = self.smeared_look(picture, t, way, ahead, others, velocity=velocity, jump=False)
         if look.state == "found":
             return look
-        plain = self._look(picture, middle, reach, others)
+        plain = self.look(picture, middle, reach, others)
         return plain if better(plain, look) else look
 
     def _lead_on(self, look: Look, t: float, expected: Predicted) -> None:
@@ -274,26 +253,24 @@ class PatternFollower(SmearedReading):
         assert doubt is not None
         way = doubt.trial if len(doubt.trial) else self.way
         expected = way.ahead(t, far=True)
-        size, middle = self.patch.size, (expected.x, expected.y)
+        size = self.patch.size
         look = self._as_it_goes(picture, t, (way, self._in_doubt_near(expected)), others)
         if len(doubt.trial):
             # the one that goes on as it went is it, whatever was taken for it meanwhile
             on_way = self.way.ahead(t, far=True)
             if math.hypot(on_way.x - expected.x, on_way.y - expected.y) > self.patch.size / 2:
-                again = self._look(picture, (on_way.x, on_way.y), 5 + 0.3 * size, others)
+                again = self.look(picture, (on_way.x, on_way.y), 5 + 0.3 * size, others)
                 if again.state == "found":
                     look, doubt.trial, doubt.looks = again, Way(), []
-        if look.state == "lost" and self.lost_for % FAR_EVERY == 0:
-            far = self._look(picture, middle, math.inf, others, jump=True)
-            look = far if far.state == "found" else look
+        look = self._looked_for_farther(picture, t, (way, look), others)
         if look.state != "found" or look.found is None:
             doubt.trial, doubt.looks = Way(), []
             self._lead_on(look, t, expected)
             return look
-        if not len(doubt.trial) and not self._may_be_there(look.found, t, picture):
+        if not len(doubt.trial) and not (self.alone or self._may_be_there(look.found, t, picture)):
             return Look("lost", ("jump",))
         if not len(doubt.trial):
-            doubt.trial = Way(self._going_on(doubt, t, picture))
+            doubt.trial = Way(self._going_on(look, t, picture))
         doubt.trial.add(t, look.found.x, look.found.y)
         doubt.looks.append((self.count, look))
         if self._confirmed(doubt, picture, t, others):
@@ -303,10 +280,34 @@ class PatternFollower(SmearedReading):
             return look
         return Look("weak", ("after-loss",), look.found, look.second)
 
-    def _going_on(self, doubt: Doubted, t: float, picture: Picture) -> tuple[float, float]:
+    def _looked_for_farther(
+        self, picture: Picture, t: float, so_far: tuple[Way, Look], others: tuple[Other, ...]
+    ) -> Look:
+        """Look in the whole picture now and then; at once where only it can be it."""
+        way, look = so_far
+        begins = self.alone and self.lost_for == 1 and look.state != "found"
+        if not begins and (look.state != "lost" or self.lost_for % FAR_EVERY):
+            return look
+        expected = way.ahead(t, far=True)
+        middle = expected.x, expected.y
+        far = self.look(picture, middle, math.inf, others, jump=True)
+        if far.state == "found" or not begins:
+            return far if far.state == "found" else look
+        # a shutter that caught the beginning of a throw left half a smear before this one
+        ahead, velocity = (middle, self._far(expected)), _velocity(way, expected, t)
+        again = self.smeared_look(picture, t, way, ahead, others, velocity=velocity, jump=True)
+        return again if again.state == "found" else look
+
+    def _going_on(self, look: Look, t: float, picture: Picture) -> tuple[float, float]:
         """How fast what may be it goes, px/s: so fast that it is smeared it goes on, or comes back."""
-        back = self._back(t, picture)
-        velocity = doubt.velocity if back is None else back[1]
+        assert self.doubt is not None
+        assert look.found is not None
+        back, velocity = self._back(t, picture), self.doubt.velocity
+        if back is not None:
+            velocity = back[1]
+        elif look.smeared and self.lost_for == 1:
+            (x0, y0), dt = self.way.last, t - self.way.last_time
+            velocity = (look.found.x - x0) / dt, (look.found.y - y0) / dt
         return velocity if self.is_smeared(velocity) else (0.0, 0.0)
 
     def _may_be_there(self, found: Alignment, t: float, picture: Picture) -> bool:
@@ -344,40 +345,24 @@ class PatternFollower(SmearedReading):
         seen = len(doubt.looks)
         if (seen < UNIQUE_BY and line < UNIQUE_OF_SIZE * self.patch.size) or seen % FAR_EVERY:
             return False
-        whole = self._look(picture, (x, y), math.inf, others, jump=True)
+        return self._is_the_only_one(doubt, picture, t, others)
+
+    def _is_the_only_one(self, doubt: Doubted, picture: Picture, t: float, others: tuple[Other, ...]) -> bool:
+        """Whether nothing like what was seen again is anywhere else in the picture."""
+        x, y = doubt.trial.last
+        whole = self.look(picture, (x, y), math.inf, others, jump=True)
         there = whole.found
+        if self.alone and doubt.looks[-1][1].smeared and whole.state == "lost":
+            return True
         if whole.state == "found" and there is not None and math.dist((there.x, there.y), (x, y)) < 2:
             return True
         if whole.second is not None and whole.second.likeness > self.typical - LEAD_AFTER_JUMP:
             # another just like it is somewhere: begin again with the one that is nearer to the way it went
             other = whole.second
-            if self.way.distance_to_line(other.x, other.y, t) < line:
+            if self.way.distance_to_line(other.x, other.y, t) < self.way.distance_to_line(x, y, t):
                 doubt.trial, doubt.looks = Way(), []
                 doubt.trial.add(t, other.x, other.y)
         return False
-
-    def _look(
-        self, picture: Picture, middle: tuple[float, float], reach: float, others: tuple[Other, ...], *,
-        jump: bool = False,
-    ) -> Look:  # fmt: skip
-        far = not math.isfinite(reach)
-        height, width = picture.shape
-        sides = (float(width), float(height)) if far else (reach, reach)
-        about = (width / 2, height / 2) if far else middle
-        best, second = search(picture, self.patch.inner, about, sides)
-        if best is None:
-            return Look("lost", ("edge",))
-        rival = second is not None and second.likeness > best.likeness - LEAD
-        if rival and second is not None and self.doubt is not None and not far:
-            # of two alike the one on its way
-            best, second = sorted((best, second), key=lambda s: math.dist((s.x, s.y), middle))
-        look = self.judged_at(picture, best, second, others, jump=jump)
-        if look.state == "found" or jump:
-            return look
-        # what is partly hidden may look more alike elsewhere than where it is
-        there = Spot(middle[0], middle[1], best.likeness)
-        again = self.judged_at(picture, there, None, others, jump=jump)
-        return again if better(again, look) else look
 
 
 def _velocity(way: Way, expected: Predicted, t: float) -> tuple[float, float]:

@@ -10,7 +10,7 @@ import numpy as np
 
 from saltus.core.following.alignment import FARTHEST_PX, Alignment, align
 from saltus.core.following.judgement import Usual, judged
-from saltus.core.following.looking import Look, Other, to_be_seen
+from saltus.core.following.looking import Doubted, Look, Other, to_be_seen
 from saltus.core.following.patch import smoothed
 from saltus.core.following.pattern_reading import ROUND, PatternReading
 from saltus.core.following.search import Spot, padded, search
@@ -89,6 +89,14 @@ class _Early:
     place: Vector
     before: tuple[float, float, float]
     velocity: Vector
+    sure: bool = False
+
+    def velocity_before(self, after: _Early | None) -> Vector:
+        """How fast it went, px/s, where the picture after it is known from that, too."""
+        if after is None:
+            return self.velocity
+        t, x, y = self.before
+        return (after.place[0] - x) / (after.t - t), (after.place[1] - y) / (after.t - t)
 
 
 @dataclass
@@ -102,11 +110,14 @@ class SmearedReading(PatternReading):
         How far it was smeared in the last picture it was looked for in as smeared, px.
     early : list
         Pictures that are read again once the exposure and the ground it stood on are known.
+    doubt : Doubted or None
+        While it is doubted where the body is.
     """
 
     exposure: Exposure = field(default_factory=Exposure)
     smear: Vector = (0.0, 0.0)
     early: list[_Early] = field(default_factory=list)
+    doubt: Doubted | None = None
 
     @property
     def stood(self) -> bool:
@@ -156,7 +167,7 @@ class SmearedReading(PatternReading):
             return Look("lost", ("edge",))
         spot, second, smear = best
         moved = spot.x - x0, spot.y - y0
-        if not self.lost_for and math.hypot(*moved) > MOVED_OF_SIZE * self.patch.size:
+        if self.lost_for <= 1 and math.hypot(*moved) > MOVED_OF_SIZE * self.patch.size:
             smear = _along(moved, math.hypot(*smear))
         look, smear = self._judged(picture, (body, level), (spot, second, smear), others, jump=jump)
         if look.found is not None:
@@ -192,15 +203,10 @@ class SmearedReading(PatternReading):
 
     def smeared_sighting(self, look: Look, t: float) -> Sighting:
         """Say of a smeared body where it is; it is doubted until the exposure is known."""
-        early = self.early
         if look.state != "found" or look.found is None:
-            if early and early[-1].number == self.count:
-                early.pop()
             return self.sighting(look)
-        for one in early:
-            if one.number == self.count - 1:
-                t0, x0, y0 = one.before
-                one.velocity = (look.found.x - x0) / (t - t0), (look.found.y - y0) / (t - t0)
+        for one in self.early:
+            one.sure = one.sure or one.number == self.count
         self.read_early_again()
         if self.count in self.revised or self.exposure.sure:
             return self.revised.pop(self.count, None) or self.sighting(look)
@@ -215,10 +221,17 @@ class SmearedReading(PatternReading):
         """Read the first smeared pictures again once enough is known; ``end``: no more will be."""
         if not self.exposure.sure or not (end or self._ground_told):
             return
-        early, self.early = self.early, []
+        trial = {number for number, _look in self.doubt.looks} if self.doubt is not None else set()
+        if not end:
+            # the next place tells how fast it went
+            trial.add(self.count)
+        known = {one.number: one for one in self.early if one.sure or one.number in self.revised}
+        self.early = [one for one in self.early if one.number in trial]
         body, level = self._over_ground()
-        for one in early:
-            smear = self.exposure.smear(one.velocity)
+        for one in known.values():
+            if one.number in trial:
+                continue
+            smear = self.exposure.smear(one.velocity_before(known.get(one.number + 1)))
             rim = rim_for(smear)
             there = self._in_front(one.picture, one.place, AGAIN_PX)
             spot, second = there.search(drawn_out(body, level, smear, rim), level, rim)
