@@ -26,7 +26,8 @@ if TYPE_CHECKING:
 
 FEWEST, WANTED, MANY, LOOKED_EVERY = 6, 24, 120, 6
 """Pictures before a cover is made first, and once more from all that wait; at the end with the fewest."""
-USED = 60
+USED = 30
+"""So many of them, spread evenly, make a cover: sixty made none that placed bodies better."""
 WAITING, FEWEST_WAITING, WAITING_BYTES = 240, 40, 64 * 1024 * 1024
 """So many pictures wait until what lies behind them is known; older ones stay as they were read."""
 KNOWN_SHARE = 0.97
@@ -34,7 +35,7 @@ INSIDE_U, ROUND_U = 0.1, 1.0
 """How well it is known beforehand what is covered: within the body, and round it, where its shadow falls."""
 RISE, RISE_WIDE = 0.85, 0.3
 """A body fills its box up to so much of its half width; from there the cover falls off to nothing."""
-ROUNDS, REST_PX, FARTHEST_STEP_PX = 4, 0.005, 0.5
+ROUNDS, REST_PX, FARTHEST_STEP_PX = 4, 0.02, 0.5
 FARTHEST_PX = 1.5
 WORSE = 3.0
 """What is left may be so many times as much as is usual: else the ground is another, or the camera moved."""
@@ -179,7 +180,9 @@ class OverGround:
             self._laid[one.index] = again
             if again is not None:
                 places[one.index] = again
-        self.settled, self.body = self.body is not None, body
+        # over its own length of ground a cover is known as well as it ever will be
+        far = max(math.hypot(p.x - q.x, p.y - q.y) for p in places.values() for q in (chosen[0][0].found,))
+        self.settled, self.body = self.body is not None or far > self._box.size, body
         self._usual = float(np.median([_square(place) for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))

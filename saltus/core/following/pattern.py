@@ -36,6 +36,8 @@ LITTLE_HIDDEN = 0.10
 """A body that was hidden more than so before cannot have jumped: it is behind something."""
 FAR_EVERY = 4
 """After a loss the neighbourhood is looked at in every picture, the whole picture in every fourth."""
+BLOW_OF_SIZE = 3.0
+"""A body that is alone is looked for so many of its sizes away as soon as it is not on its way."""
 JUMP_PX, JUMP_OF_SIZE = 2.5, 0.05
 """A place so far off its way, and so many of its sizes, is a jump: a bounce, or another body."""
 CONFIRMED_BY = 3
@@ -290,7 +292,8 @@ class PatternFollower(SearchingReading):
             return look
         expected = way.ahead(t, far=True)
         middle = expected.x, expected.y
-        far = self.look(picture, middle, math.inf, others, jump=True)
+        reach = BLOW_OF_SIZE * self.patch.size + 20 if begins and self.lost_for % FAR_EVERY else math.inf
+        far = self.look(picture, middle, reach, others, jump=True)
         if far.state == "found" or not begins:
             return far if far.state == "found" else look
         # a shutter that caught the beginning of a throw left half a smear before this one

@@ -263,7 +263,7 @@ class SmearedReading(PatternReading):
 
     def _in_front(self, picture: Picture, middle: Vector, reach: float) -> _InFront:
         """The picture about a place, less what lies behind where that is known."""
-        around = math.ceil(reach + 2 * LONGEST * self.patch.size)
+        around = math.ceil(reach + LONGEST * self.patch.size)
         left, top = max(math.floor(middle[0]) - around, 0), max(math.floor(middle[1]) - around, 0)
         right, bottom = math.ceil(middle[0]) + around, math.ceil(middle[1]) + around
         part = picture[top : max(bottom, top), left : max(right, left)]
