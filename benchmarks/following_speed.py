@@ -9,6 +9,7 @@ from drawn import DrawnBody, DrawnScene
 from PyQt6.QtCore import QEventLoop, Qt, QTimer
 from PyQt6.QtTest import QTest
 
+from saltus.core.following.made_ready import make_ready
 from saltus.core.following.patch import Box
 from saltus.core.following.run import Following, Frame, Start
 from saltus.core.progress import finished
@@ -89,6 +90,7 @@ def bench_window_following(folder, row):
     drawn, path = scene(2000, 640, 360, size=40), Path(folder) / "long-run.mp4"
     drawn.film(path, crf=20, preset="veryfast")
     app = make_application(dark=False)
+    make_ready()  # as the window does once it has nothing else to load
     window = Window()
     window.show()
     notebook, take_id = take_edits.add_take(Notebook(), reference(path), facts_of(path, quick=True))

@@ -1,9 +1,12 @@
 """Compiling what following needs before it is wanted: a square is followed over a few small pictures.
 
-``python -m saltus.core.following.made_ready`` does it when Saltus is set up; else the first run waits for it.
+``python -m saltus.core.following.made_ready`` does it when Saltus is set up, and the window loads what was
+compiled once it has nothing else to load. Else the first run waits for it.
 """
 
 from __future__ import annotations
+
+from functools import cache
 
 import numpy as np
 
@@ -14,8 +17,9 @@ from saltus.core.following.run import Following, Frame, Start
 SIDE_PX, STEP_PX, SIZE_PX = 96, 1.25, 24
 
 
+@cache
 def make_ready() -> None:
-    """Follow a grained square until the ground behind it is known and its places are told."""
+    """Follow once a grained square until the ground behind it is known and its places are told."""
     grain = np.random.default_rng(1)
     ground = grain.integers(90, 110, (SIDE_PX, SIDE_PX))
     square = grain.integers(150, 250, (SIZE_PX, SIZE_PX))

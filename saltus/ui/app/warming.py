@@ -75,3 +75,11 @@ class Warming(QObject):
             import_module(self._left.pop(0))
         else:
             self._timer.stop()
+            threading.Thread(target=_ready_to_follow, name="warming", daemon=True).start()
+
+
+def _ready_to_follow() -> None:
+    """Load the compiled loops: they hold all else up for moments, which nobody notices now."""
+    from saltus.core.following.made_ready import make_ready  # noqa: PLC0415  start-up time
+
+    make_ready()
