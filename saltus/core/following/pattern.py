@@ -292,7 +292,7 @@ class PatternFollower(SearchingReading):
             return look
         expected = way.ahead(t, far=True)
         middle = expected.x, expected.y
-        reach = BLOW_OF_SIZE * self.patch.size + 20 if begins and self.lost_for % FAR_EVERY else math.inf
+        reach = BLOW_OF_SIZE * self.patch.size + 20 if begins else math.inf
         far = self.look(picture, middle, reach, others, jump=True)
         if far.state == "found" or not begins:
             return far if far.state == "found" else look
