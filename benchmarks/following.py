@@ -183,6 +183,14 @@ def hard_scenes(seed):
     t = np.arange(n) / RATE
     yield "turning", DrawnScene((DrawnBody(swing, angle=rng.uniform(-1, 1) * t, **here),), **how)
     yield "growing", DrawnScene((DrawnBody(swing, growth=1 + 0.2 * t, **here),), **how)
+    yield "turning away", DrawnScene((DrawnBody(swing, changed=np.clip(t - 0.5, 0, 1), **here),), **how)
+    k = np.maximum(np.arange(44) - 8, 0)
+    small, wide = {**here, "size": 24.0}, {**how, "width": 860}
+    away = np.stack([40 + 21.0 * np.maximum(k - 1, 0), 90 + 0 * k], axis=1)
+    yield "launched, smeared by its size", DrawnScene((DrawnBody(away, **small),), exposure=0.95, **wide)
+    k = np.maximum(np.arange(64) - 8, 0)
+    up = np.stack([40 + 13.0 * k, 150 - 17.0 * k + 0.32 * k**2], axis=1)
+    yield "thrown out and back", DrawnScene((DrawnBody(up, **small),), exposure=rng.uniform(0, 0.9), **wide)
 
 
 def swung(n, period, phase):

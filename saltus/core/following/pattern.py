@@ -131,11 +131,12 @@ class PatternFollower(SearchingReading):
             return sighting
         return self.sighting(look)
 
-    def _way_a_frame(self) -> float:
-        """How far it went between the last two pictures, px."""
-        if len(self.way) < 2:
-            return 0.0
-        return math.hypot(*self.way.velocity()) * abs(self.way.last_time - self.way.before_last_time)
+    def _way_a_frame(self) -> tuple[float, float]:
+        """How it went between the last two pictures, px."""
+        (vx, vy), dt = self.way.velocity(), 0.0
+        if len(self.way) > 1:
+            dt = self.way.last_time - self.way.before_last_time
+        return vx * dt, vy * dt
 
     def _while_sure(self, picture: Picture, t: float, others: tuple[Other, ...]) -> Look:
         expected = self.way.ahead(t)

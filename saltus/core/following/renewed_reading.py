@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -44,7 +45,9 @@ class RenewedReading(SmearedReading):
     fading: Fading | None = None
     renewals: list[Renewal] = field(default_factory=list)
 
-    def watch(self, picture: Picture, found: Alignment, place: tuple[float, float], step: float) -> None:
+    def watch(
+        self, picture: Picture, found: Alignment, place: tuple[float, float], went: tuple[float, float]
+    ) -> None:
         """Watch how alike it looks, and make the patch anew where it looks otherwise than it did.
 
         Parameters
@@ -53,18 +56,18 @@ class RenewedReading(SmearedReading):
         found : Alignment
         place : (x, y)
             Where the point is read, px.
-        step : float
-            How far it went since the picture before, px.
+        went : (x, y)
+            How it went since the picture before, px.
         """
         fading = self.fading
         if fading is None:
             return
-        slow = step < SMEARED_OF_SIZE * self.patch.size
-        if not slow or found.hidden > LITTLE_OF_IT or found.information < MOST_OF_IT:
+        if found.hidden > LITTLE_OF_IT or found.information < MOST_OF_IT:
             fading.forget()
             return
         fading.add(found.likeness)
-        if not fading.fades():
+        fast = math.hypot(*went) > SMEARED_OF_SIZE * self.patch.size
+        if not fading.fades() or (fast and self.is_better_smeared(picture, found, went)):
             fading.forget()
             return
         turned = self.turning.on

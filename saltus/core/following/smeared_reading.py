@@ -38,6 +38,8 @@ MOST_EARLY, AGAIN_PX = 12, 8.0
 """So many pictures are read again, so far to each side."""
 TURNED = (0.0, -0.35, 0.35, -0.8, 0.8)
 """After a loss it may go another way, rad."""
+LESS_LEFT = 0.7
+"""A smear explains so much that it leaves no more than this part unlike."""
 FARTHER = 0.15
 """Along a smear the search is off by so much of it."""
 STOOD_PX = 1.0
@@ -133,6 +135,21 @@ class SmearedReading(PatternReading):
             px/s
         """
         return math.hypot(*self.exposure.smear(velocity)) > OF_SIZE * self.patch.size
+
+    def is_better_smeared(self, picture: Picture, found: Alignment, went: Vector) -> bool:
+        """Whether a body looks more like itself drawn out along its way.
+
+        Parameters
+        ----------
+        picture : (H, W) ndarray of uint8
+        found : Alignment
+            As it is.
+        went : (x, y)
+            Its way since the picture before, px.
+        """
+        spot, smear = Spot(found.x, found.y, found.likeness), (went[0] / 2, went[1] / 2)
+        drawn, *_rest = self._drawn_out(picture, self._over_ground(), spot, smear, ())
+        return drawn is not None and 1 - drawn.likeness < LESS_LEFT * (1 - found.likeness)
 
     def smeared_look(
         self, picture: Picture, t: float, way: Way, ahead: tuple[Vector, float], others: tuple[Other, ...], *,
