@@ -80,7 +80,7 @@ def test_all_of_it_survives_the_file_and_the_journal():
             for name in ("u_dof", "u_from", "fixed", "mass"):
                 del body[name]
     old = parse(json.dumps(plain), "old.saltus")
-    assert old.version == 11
+    assert old.version == 12
     assert old.takes[0].steadying is None
 
 
