@@ -180,9 +180,7 @@ class OverGround:
             self._laid[one.index] = again
             if again is not None:
                 places[one.index] = again
-        # over its own length of ground a cover is known as well as it ever will be
-        far = max(math.hypot(p.x - q.x, p.y - q.y) for p in places.values() for q in (chosen[0][0].found,))
-        self.settled, self.body = self.body is not None or far > self._box.size, body
+        self.settled, self.body = self.body is not None, body
         self._usual = float(np.median([_square(place) for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
