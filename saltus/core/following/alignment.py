@@ -73,6 +73,12 @@ class Alignment:
     gain_x: Image
     gain_y: Image
 
+    @property
+    def mean_square(self) -> float:
+        """Of what is left, by the weights, grey levels²; infinite where nothing counts."""
+        total = float(self.weights.sum())
+        return float(np.sum(self.weights * self.residuals**2)) / total if total else math.inf
+
 
 def align(
     picture: Image, corner: tuple[int, int], patch: Patch, start: tuple[float, float], noise: float,

@@ -181,7 +181,7 @@ class OverGround:
             if again is not None:
                 places[one.index] = again
         self.settled, self.body = self.body is not None, body
-        self._usual = float(np.median([_square(place) for place in places.values()]))
+        self._usual = float(np.median([place.mean_square for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
         return True
@@ -277,7 +277,7 @@ class OverGround:
         """What was read again, unless it is another place, or the ground is another."""
         if again is None or math.hypot(again.x - found.x, again.y - found.y) > FARTHEST_PX:
             return None
-        if again.hidden > MOST_HIDDEN or _square(again) > WORSE * self._usual:
+        if again.hidden > MOST_HIDDEN or again.mean_square > WORSE * self._usual:
             return None
         return again
 
@@ -348,9 +348,3 @@ def _moved(image: Image, left: int, top: int) -> Image:
     ys = np.clip(np.arange(image.shape[0]) + top, 0, image.shape[0] - 1)
     xs = np.clip(np.arange(image.shape[1]) + left, 0, image.shape[1] - 1)
     return np.ascontiguousarray(image[np.ix_(ys, xs)])
-
-
-def _square(found: Alignment) -> float:
-    """Mean square of what is left, by the weights."""
-    total = float(found.weights.sum())
-    return float(np.sum(found.weights * found.residuals**2)) / total if total else math.inf

@@ -120,7 +120,7 @@ class PatternFollower(SearchingReading):
             self.alone = self.is_alone(picture)
         self.lost_for = 0 if look.state == "found" else self.lost_for + 1
         if look.smeared:
-            return self.smeared_sighting(look, t)
+            return self.smeared_sighting(look)
         if look.state == "found" and look.found is not None:
             if look.laid is not None:
                 self.patch, self.turning.matrix = look.laid

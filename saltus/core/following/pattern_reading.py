@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from saltus.core.following.averaging import Averaging
+    from saltus.core.following.sighting import Doubt, State
     from saltus.core.following.turning import Turning
 
     Picture = NDArray[np.uint8]
@@ -93,16 +94,29 @@ class PatternReading:
         self, picture: Picture, spot: Spot, second: Spot | None, others: tuple[Other, ...], *, jump: bool
     ) -> Look:
         """Lay the patch about a spot and judge what lies there; ``jump``: it was looked for off its way."""
-        height, width = picture.shape
         found, covered, laid, over = self.refined(picture, spot, others)
         if found is None:
             return Look("lost", ("likeness",))
+        state, doubts = self.state_of(picture, found, (spot, second), covered=covered, jump=jump)
+        return Look(state, doubts, found, second, laid, over)
+
+    def state_of(
+        self,
+        picture: Picture,
+        found: Alignment,
+        spots: tuple[Spot, Spot | None],
+        *,
+        covered: bool,
+        jump: bool,
+    ) -> tuple[State, tuple[Doubt, ...]]:
+        """Judge what lies at the best of two spots; ``covered``: a known body stands in front of it."""
+        best, second = spots
+        height, width = picture.shape
         usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered)
-        lead = spot.likeness - (second.likeness if second is not None else -1.0)
+        lead = best.likeness - (second.likeness if second is not None else -1.0)
         x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
         inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
-        state, doubts = judged(found, lead, usual, in_picture=inside)
-        return Look(state, doubts, found, second, laid, over)
+        return judged(found, lead, usual, in_picture=inside)
 
     def _gain(self) -> float:
         return median(self.gains) if self.gains else 1.0
@@ -199,8 +213,7 @@ class PatternReading:
 
     def _misses(self, found: Alignment) -> bool:
         """Whether the patch fits worse than it did: only then a turn is worth looking for."""
-        total = float(found.weights.sum())
-        square = float(np.sum(found.weights * found.residuals**2)) / total if total else 0.0
+        square = found.mean_square
         usual = median(self.squares) if len(self.squares) >= SETTLING else 0.0
         self.squares.append(square)
         return square > WORSE * usual

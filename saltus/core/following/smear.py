@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
+from saltus.core.following.over_ground import RISE, RISE_WIDE
 from saltus.core.following.spline import RIM
 
 if TYPE_CHECKING:
@@ -28,8 +29,8 @@ FROM_REST = (0.5, 1.0)
 """Of its size a body may be smeared at once by a blow: tried in four directions."""
 LONGEST = 2.0
 """A smear of more than so many sizes is not looked for."""
-RISE, RISE_WIDE, BESIDE = 0.85, 0.3, 0.95
-"""A body fills its box up to so much of its half width, and falls off to nothing; beside it shows so much."""
+BESIDE = 0.95
+"""Beside a body so much of the ground shows."""
 SURE_PX = 4.0
 """A way so long tells the exposure."""
 FEWEST = 3

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from saltus.core.following.alignment import FARTHEST_PX, Alignment, align
-from saltus.core.following.judgement import Usual, judged
 from saltus.core.following.looking import Doubted, Look, Other, to_be_seen
 from saltus.core.following.patch import smoothed
 from saltus.core.following.pattern_reading import ROUND, PatternReading
@@ -207,18 +206,13 @@ class SmearedReading(PatternReading):
         found, smear, covered = self._drawn_out(picture, body, spot, smear, others)
         if found is None:
             return Look("lost", ("likeness",)), smear
-        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered)
-        lead = spot.likeness - (second.likeness if second is not None else -1.0)
-        x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
-        height, width = picture.shape
-        inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
-        state, doubts = judged(found, lead, usual, in_picture=inside)
+        state, doubts = self.state_of(picture, found, (spot, second), covered=covered, jump=jump)
         if state == "found" and found.hidden > MOST_UNLIKE:
             state, doubts = "weak", ("hidden",)
         over = self.over is not None and self.over.body is not None
         return Look(state, doubts, found, second, None, over, smeared=True), smear
 
-    def smeared_sighting(self, look: Look, t: float) -> Sighting:
+    def smeared_sighting(self, look: Look) -> Sighting:
         """Say of a smeared body where it is; it is doubted until the exposure is known."""
         if look.state != "found" or look.found is None:
             return self.sighting(look)
@@ -349,7 +343,7 @@ def _along(way: Vector, length: float) -> Vector:
 
 def _best(tries: list[tuple[float, Alignment | None]], usual: float) -> float:
     """The length of which least is left: where a parabola through three of them is lowest, within them."""
-    left = [(math.log(of), _square(found)) for of, found in tries if found is not None]
+    left = [(math.log(of), found.mean_square) for of, found in tries if found is not None]
     if len(left) < len(tries):
         return math.exp(min(left, key=lambda pair: pair[1])[0]) if left else usual
     (a, ya), (b, yb), (c, yc) = left
@@ -358,8 +352,3 @@ def _best(tries: list[tuple[float, Alignment | None]], usual: float) -> float:
         return math.exp(min(left, key=lambda pair: pair[1])[0])
     lowest = 0.5 * (a + b) - 0.5 * (yb - ya) / (b - a) * (c - a) / bend
     return math.exp(min(max(lowest, a), c))
-
-
-def _square(found: Alignment) -> float:
-    total = float(found.weights.sum())
-    return float(np.sum(found.weights * found.residuals**2)) / total if total else math.inf
