@@ -2,7 +2,7 @@
 # Everything that must hold: style, types, import rules, tests. "check.sh lint" leaves the tests out.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-export QT_QPA_PLATFORM=offscreen PYTHONDONTWRITEBYTECODE=1
+export QT_QPA_PLATFORM=offscreen
 bin=.venv/bin
 $bin/ruff check -q .
 $bin/ruff format -q --check .

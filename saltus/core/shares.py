@@ -127,6 +127,9 @@ class Elements:
     @cached_property
     def _known(self) -> tuple[Keys, NDArray[np.int_]]:
         """The different keys (K,), and the place of each element's key among them (M,)."""
+        if np.all(self.key[1:] > self.key[:-1]):
+            # each its own, in order, as those of readings are
+            return self.key, np.arange(len(self.key))
         keys, place = np.unique(self.key, return_inverse=True)
         return keys, place.reshape(-1)
 

@@ -11,10 +11,10 @@ from saltus.core.geometry.seen import Seen
 from saltus.core.notation.line import Run
 from saltus.core.wording import _
 from saltus.exchange.chart import Chart, Curve, Label, Points
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.derived.geometry_words import reference_name
 from saltus.notebook.derived.lengths import checked_lengths
-from saltus.notebook.derived.motion import frame_times
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -12,9 +12,9 @@ from saltus.core.statement import stated, stated_in, to_figures
 from saltus.core.units import RADIAN, UnitError, parse_unit
 from saltus.core.wording import _, plural
 from saltus.notebook.derived.camera import moved_px
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import geometry_of
 from saltus.notebook.derived.measures import measured_values
-from saltus.notebook.derived.motion import frame_times
 
 if TYPE_CHECKING:
     from saltus.core.quantity import Quantity

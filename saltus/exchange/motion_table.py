@@ -15,8 +15,9 @@ from saltus.core.units import ONE, PIXEL, RADIAN, SECOND
 from saltus.core.wording import _
 from saltus.exchange.common_columns import common_header, common_of
 from saltus.exchange.tables import Cell, Table, TableError
+from saltus.notebook.derived.frame_clock import clock_of, frame_times
 from saltus.notebook.derived.geometry import mapping_of
-from saltus.notebook.derived.motion import body_motion, clock_of, common_px, frame_times
+from saltus.notebook.derived.motion import body_motion, common_px
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -11,8 +11,9 @@ import numpy as np
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.wording import _
 from saltus.exchange.motion_words import coordinate_scale
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
-from saltus.notebook.derived.motion import body_motion, frame_times, local_of
+from saltus.notebook.derived.motion import body_motion, local_of
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:

@@ -28,8 +28,9 @@ from saltus.exchange.motion_words import (
 )
 from saltus.exchange.scale_words import axes_words, scale_words, unchecked_words
 from saltus.exchange.sheet_data import Grid, Result, Sheet
+from saltus.notebook.derived.frame_clock import frame_times, rhythm
 from saltus.notebook.derived.geometry import mapping_of
-from saltus.notebook.derived.motion import frame_times, motion_in, rhythm, segment_fit, segment_mask
+from saltus.notebook.derived.motion import motion_in, segment_fit, segment_mask
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence

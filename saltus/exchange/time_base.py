@@ -9,7 +9,7 @@ import numpy as np
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Label, Points
 from saltus.footage.slow import slow_words
-from saltus.notebook.derived.motion import frame_times, played_times, rhythm
+from saltus.notebook.derived.frame_clock import frame_times, played_times, rhythm
 
 if TYPE_CHECKING:
     from saltus.notebook.model import Take

@@ -13,7 +13,7 @@ from saltus.core.planner import cycles_for
 from saltus.core.statement import stated, to_figures, value_and_uncertainty
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import Chart, Curve, Label, Points
-from saltus.notebook.derived.motion import rhythm
+from saltus.notebook.derived.frame_clock import rhythm
 
 if TYPE_CHECKING:
     from saltus.core.clock.cycles import Cycles

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 import numpy as np
 from pydantic import (
@@ -31,10 +31,14 @@ from saltus.notebook.measuring import (  # noqa: TC001  the document library rea
     MovingFrame,
     Steadying,
 )
+from saltus.notebook.memory import remembered
 from saltus.notebook.part import Id, Name, Part, Positive
 from saltus.notebook.readings import Readings, readings_from_rows
 from saltus.notebook.timing import Event, HandTest, Timing
 from saltus.notebook.trials import Findings, TrialTable
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 FORMAT = "saltus-notebook"
 VERSION = 12
@@ -101,13 +105,19 @@ class TakeFacts(Part):
 
     @model_validator(mode="after")
     def _in_order(self) -> TakeFacts:
-        if np.any(np.diff(np.asarray(self.ticks, dtype=np.int64)) < 0):
+        # facts are checked again with whatever holds them
+        if _out_of_order(self):
             raise ValueError("frame times must be in order")
         if any(b <= a for a, b in pairwise(self.keyframes)) or max(self.keyframes, default=0) >= len(
             self.ticks
         ):
             raise ValueError("key frames must be frames in order")
         return self
+
+    @property
+    def tick_array(self) -> NDArray[np.int64]:
+        """The ticks as an array, (N,)."""
+        return _tick_array(self)
 
     @classmethod
     def of(cls, facts: FilmFacts) -> TakeFacts:
@@ -151,6 +161,16 @@ class TakeFacts(Part):
             pictures=self.pictures,
             stated_rate=self.stated_rate,
         )
+
+
+@remembered
+def _tick_array(facts: TakeFacts) -> NDArray[np.int64]:
+    return np.asarray(facts.ticks, dtype=np.int64)
+
+
+@remembered
+def _out_of_order(facts: TakeFacts) -> bool:
+    return bool(np.any(np.diff(facts.tick_array) < 0))
 
 
 class Body(Part):

@@ -16,6 +16,7 @@ from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
 from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
 from saltus.printing.tokens import look
+from saltus.printing.trail_stamps import stamp_trail
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -115,18 +116,18 @@ def draw_readings(
     take : Take
     frame : int
     place : callable
-        From picture coordinates to the painter's.
+        From picture coordinates to the painter's: both are shifted, and none is turned.
     rings : float
         Painter px per px of 95 % reading uncertainty.
     font : QFont, optional
         Of the words on it.
     """
     camera = geometry_of(take).camera
+    corner, unit = place(0.0, 0.0), place(1.0, 1.0)
     for body in take.bodies:
         style = look(body.look)
         here = body.readings.at(frame)
         centre = place(here.x, here.y) if here else None
-        trail = []
         own = here.u if here is not None and here.u is not None else body.u_px
         radius = max(4.0, rings * NORMAL_95 * own)
         used = body.readings.used
@@ -134,13 +135,12 @@ def draw_readings(
         # what stands still leaves no trail
         lately = slice(upto if body.fixed else max(0, upto - LONGEST_TRAIL), upto)
         xs, ys = camera.all_seen(used.x[lately], used.y[lately], used.frame[lately], frame)
-        for i, x, y in zip(range(lately.start, upto), xs.tolist(), ys.tolist(), strict=True):
-            at = place(x, y)
-            # marks that crowd the current ring hide what is being read
-            if centre is None or math.hypot(at.x() - centre.x(), at.y() - centre.y()) > 3 * radius:
-                age = (frame - int(used.frame[i])) / TRAIL
-                trail.append((at, max(0.22, 1 - age)))
-        draw_trail(painter, style, trail)
+        xs, ys = corner.x() + xs * (unit.x() - corner.x()), corner.y() + ys * (unit.y() - corner.y())
+        age = (frame - used.frame[lately]) / TRAIL
+        # marks that crowd the current ring hide what is being read
+        off = np.inf if centre is None else np.hypot(xs - centre.x(), ys - centre.y())
+        far = np.broadcast_to(off > 3 * radius, xs.shape)
+        stamp_trail(painter, style, xs[far], ys[far], np.maximum(0.22, 1 - age[far]))
         _draw_doubts(painter, body, frame, place, font)
         if centre is not None and here is not None:
             draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.status == "aside")

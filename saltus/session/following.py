@@ -10,7 +10,7 @@ from saltus.core.following.run import Start
 from saltus.core.progress import Partial
 from saltus.jobs.following import Found, Outcome, Steering, follow
 from saltus.notebook import films
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.edits import following as edits
 from saltus.notebook.edits.following import Block
 from saltus.notebook.following import FrameRecord, PatchRenewal, frame_record

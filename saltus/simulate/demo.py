@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of
 from saltus.investigations.recipe.catalogue import recipe_named
 from saltus.notebook.derived.event_sides import sides_about
 from saltus.notebook.derived.proposals import proposed
@@ -24,7 +23,7 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.trials import Claim
 from saltus.simulate.camera import truth_of
-from saltus.simulate.demo_film import DemoTake, demo_film
+from saltus.simulate.demo_film import DemoTake, demo_facts, demo_film
 from saltus.simulate.scene import Scene, SceneError
 from saltus.simulate.trials import simulated_notebook
 
@@ -181,7 +180,7 @@ def times() -> Notebook:
 
 def _opened(notebook: Notebook, take: DemoTake) -> tuple[Notebook, str]:
     path = demo_film(take)
-    return take_edits.add_take(notebook, reference(path), facts_of(path), take.name, simulated=True)
+    return take_edits.add_take(notebook, reference(path), demo_facts(path), take.name, simulated=True)
 
 
 def _read(notebook: Notebook, take_id: str, scene: Scene, step: int, seed: int) -> tuple[Notebook, str]:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of
 from saltus.notebook.edits import geometry as geometry_edits
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
@@ -18,7 +17,7 @@ from saltus.notebook.geometry import PlanePoints, StraightEdges, Typed
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.simulate.camera import truth_of
-from saltus.simulate.demo_film import DemoTake, demo_film
+from saltus.simulate.demo_film import DemoTake, demo_facts, demo_film
 
 if TYPE_CHECKING:
     from saltus.notebook.part import Place
@@ -40,7 +39,7 @@ def askew() -> Notebook:
     truth, path = truth_of(scene), demo_film(TAKE)
     notebook = Notebook(title=_("Clock workshop open day"), who=_("Lapwing group"))
     notebook, take_id = take_edits.add_take(
-        notebook, reference(path), facts_of(path), TAKE.name, simulated=True
+        notebook, reference(path), demo_facts(path), TAKE.name, simulated=True
     )
 
     def placed(at: list[float], u: float) -> Place:

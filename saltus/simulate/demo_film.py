@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from saltus.footage.opening import facts_of
 from saltus.simulate.camera import film
 from saltus.simulate.scenes import set_up
 
 if TYPE_CHECKING:
+    from saltus.footage.facts import FilmFacts
     from saltus.simulate.scene import Scene
 
 FILMS = Path(__file__).parent / "demo_films"
@@ -36,3 +39,9 @@ def demo_film(take: DemoTake) -> Path:
         path.parent.mkdir(parents=True, exist_ok=True)
         film(take.set_up(), path)
     return path
+
+
+@cache
+def demo_facts(path: Path, rate: float | None = None) -> FilmFacts:
+    """Read a film of the demo through, once: it comes with the program and stays as it is."""
+    return facts_of(path, rate)

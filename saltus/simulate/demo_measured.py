@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of
 from saltus.investigations.table.sending import sent_all
 from saltus.notebook.edits import measuring as edits
 from saltus.notebook.edits import readings as reading_edits
@@ -23,7 +22,7 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.notebook.trials import FREE, CustomColumn, Link, Plot, Trial, TrialTable
 from saltus.simulate.camera import truth_of
-from saltus.simulate.demo_film import FILMS, DemoTake, demo_film
+from saltus.simulate.demo_film import FILMS, DemoTake, demo_facts, demo_film
 from saltus.simulate.instruments import Instrument, film_stills
 
 if TYPE_CHECKING:
@@ -61,7 +60,7 @@ def _shaken(notebook: Notebook, rng: np.random.Generator) -> Notebook:
     scene, path = SHAKEN.set_up(), demo_film(SHAKEN)
     truth = truth_of(scene)
     notebook, take_id = take_edits.add_take(
-        notebook, reference(path), facts_of(path), SHAKEN.name, simulated=True
+        notebook, reference(path), demo_facts(path), SHAKEN.name, simulated=True
     )
     rule, seen = truth["reference"], truth["bodies"][scene.body.name]
     ends = _placed(rng, *rule["start_px"]), _placed(rng, *rule["end_px"])
@@ -97,7 +96,7 @@ def _shaken(notebook: Notebook, rng: np.random.Generator) -> Notebook:
 def _rule(notebook: Notebook, rng: np.random.Generator) -> Notebook:
     folder = demo_stills(RULE, READ_CM, "rule-stills")
     notebook, take_id = take_edits.add_take(
-        notebook, reference(folder), facts_of(folder, 1.0), _("Rod under load, stills"), simulated=True
+        notebook, reference(folder), demo_facts(folder, 1.0), _("Rod under load, stills"), simulated=True
     )
     notebook, scale_id = edits.add_scale(
         notebook, take_id, "straight", name=_("Rule"), unit="cm", u_px=HAND_PX, parallax="on-scale"

@@ -9,7 +9,6 @@ import numpy as np
 
 from saltus.core.progress import finished
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of
 from saltus.investigations.table.links import links_followed
 from saltus.notebook.edits import following as following_edits
 from saltus.notebook.edits import readings as reading_edits
@@ -23,6 +22,7 @@ from saltus.notebook.model import Notebook
 from saltus.notebook.trials import CustomColumn, Link, Plot, TrialTable
 from saltus.session.batch import batch
 from saltus.simulate.camera import film, truth_of
+from saltus.simulate.demo_film import demo_facts
 from saltus.simulate.scenes import set_up
 
 if TYPE_CHECKING:
@@ -60,7 +60,7 @@ def prepared(paths: list[Path]) -> tuple[Notebook, str]:
     scene = scene_of(0)
     notebook = Notebook(title=_("Felt puck at five slopes"), who=_("Lapwing group"))
     notebook, take_id = take_edits.add_take(
-        notebook, reference(paths[0]), facts_of(paths[0]), _("Run 1"), simulated=True
+        notebook, reference(paths[0]), demo_facts(paths[0]), _("Run 1"), simulated=True
     )
     notebook = _laid(notebook, take_id, scene)
     notebook, body_id = reading_edits.add_body(notebook, take_id, scene.body.name)

@@ -24,16 +24,9 @@ from saltus.exchange.motion_table import (
 from saltus.exchange.sheet import describe, scale_words
 from saltus.exchange.tables import TableError, csv_text, parse_table, read_table, write_table
 from saltus.notebook.derived.advice import progress, result_limits, scale_limits
+from saltus.notebook.derived.frame_clock import clock_of, frame_times, rhythm, tick_of
 from saltus.notebook.derived.geometry import mapping_of, scale_problem
-from saltus.notebook.derived.motion import (
-    body_motion,
-    clock_of,
-    frame_times,
-    headline,
-    rhythm,
-    segment_fit,
-    tick_of,
-)
+from saltus.notebook.derived.motion import body_motion, headline, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits

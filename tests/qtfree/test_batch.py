@@ -24,9 +24,10 @@ from saltus.jobs import batch as batch_job
 from saltus.jobs.batch import TemplateError, follow_films, require_template
 from saltus.jobs.batch_film import film_done
 from saltus.jobs.following import Steering
+from saltus.notebook.derived.frame_clock import clock_of
 from saltus.notebook.derived.geometry import mapping_of
 from saltus.notebook.derived.like_template import stretches_like
-from saltus.notebook.derived.motion import clock_of, segment_fit
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.edits import before_after as event_edits
 from saltus.notebook.edits import following as following_edits
 from saltus.notebook.edits import readings as reading_edits

@@ -27,7 +27,8 @@ from saltus.footage.facts import STILL, FilmError
 from saltus.footage.opening import facts_of, reader_of
 from saltus.footage.stills import still_facts
 from saltus.footage.writing_films import film_writer, write_moving_picture
-from saltus.notebook.derived.motion import body_motion, clock_of
+from saltus.notebook.derived.frame_clock import clock_of
+from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.films import reference

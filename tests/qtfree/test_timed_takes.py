@@ -12,7 +12,8 @@ from saltus.core.clock.cycles import Cycles
 from saltus.core.motion.segment import SegmentFit
 from saltus.exchange.time_base import findings
 from saltus.footage.opening import facts_of
-from saltus.notebook.derived.motion import body_motion, frame_numbers, frame_times, rhythm, segment_fit
+from saltus.notebook.derived.frame_clock import frame_numbers, frame_times, rhythm
+from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.derived.sound_onsets import hear
 from saltus.notebook.derived.times import (
     bracket_of,

@@ -1,6 +1,8 @@
 """The real window without a display; a test fails on leaked threads and timers and on Qt's warnings."""
 
 import gc
+import shutil
+from pathlib import Path
 
 import made
 import pytest
@@ -23,9 +25,12 @@ PATIENCE_MS = 30_000
 OF_THE_PLATFORM = ("This plugin does not support", "propagateSizeHints", "raise()")
 
 
-def alive(kind):
-    """Objects of a Qt class that still exist."""
-    return [o for o in gc.get_objects() if isinstance(o, kind) and not sip.isdeleted(o)]
+def going_on():
+    """Threads that run, and timers that tick and belong to nothing."""
+    found = [o for o in gc.get_objects() if isinstance(o, QThread | QTimer) and not sip.isdeleted(o)]
+    for one in found:
+        if one.isRunning() if isinstance(one, QThread) else one.isActive() and one.parent() is None:
+            yield one
 
 
 @pytest.fixture(autouse=True)
@@ -44,8 +49,15 @@ def qtbot(qtbot):
     return qtbot
 
 
+@pytest.fixture(scope="session")
+def _started():
+    """What was loaded stays to the end: looking through it for what goes on takes a fifth of a second each time."""
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture
-def window(qtbot, request):
+def window(qtbot, request, _started):
     """The window, shown, at a text size in per cent; at the end it is closed and nothing may go on running."""
     set_text_size(getattr(request, "param", 100))
     make_application(dark=False)
@@ -57,30 +69,33 @@ def window(qtbot, request):
     made_window.desk.start(Notebook())
     made_window.close()
     qtbot.wait(1)
-    assert not [t for t in alive(QThread) if t.isRunning()]
-    timers = [t for t in alive(QTimer) if t.isActive() and t.parent() is None]
-    assert not timers
+    assert not list(going_on())
     made_window.deleteLater()
     # without this the dead window is styled again for every test that follows
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     set_text_size(100)
 
 
+@pytest.fixture(scope="session")
+def encoded(tmp_path_factory):
+    """The film of :func:`clip` and its facts, made once."""
+    path = tmp_path_factory.mktemp("clip") / "run.mp4"
+    pictures = [numbered_picture(i, 320, 180) for i in range(30)]
+    encode(path, pictures, options={"g": "250", "bf": "3", "crf": "12"})
+    return path, TakeFacts.of(facts_of(path))
+
+
 @pytest.fixture
-def clip(tmp_path):
+def clip(encoded, tmp_path):
     """A film of 30 numbered pictures, 320 × 180 px, in one long group with B-frames."""
-    path = tmp_path / "run.mp4"
-    encode(
-        path, [numbered_picture(i, 320, 180) for i in range(30)], options={"g": "250", "bf": "3", "crf": "12"}
-    )
-    return path
+    return Path(shutil.copy(encoded[0], tmp_path))
 
 
 @pytest.fixture
-def clip_notebook(clip):
+def clip_notebook(clip, encoded):
     """A notebook of one take of the clip, nothing measured yet."""
     notebook, take_id = made.with_film(Notebook(title="Workshop"))
-    take = notebook.take(take_id).but(film=reference(clip), facts=TakeFacts.of(facts_of(clip)))
+    take = notebook.take(take_id).but(film=reference(clip), facts=encoded[1])
     return notebook.but(takes=(take,))
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 from saltus.printing.crowd import draw_bars, draw_bars_across, draw_crowd, draw_long_trail
 from saltus.printing.marks import draw_shape, draw_trail
 from saltus.printing.tokens import look
+from saltus.printing.trail_stamps import stamp_trail
 
 WIDE, HIGH = 300, 120
 RED = QColor(200, 30, 30)
@@ -89,3 +90,19 @@ def test_bars_and_trails_look_as_one_by_one(places):
     trail = drawn(lambda p: draw_trail(p, look(0), marks, 5.0))
     at_once = drawn(lambda p: draw_long_trail(p, look(0), x, y, 5.0))
     assert np.mean((trail < 220) != (at_once < 220)) < 0.05
+
+
+@pytest.mark.usefixtures("window")
+@pytest.mark.parametrize("ratio", [1.0, 1.5, 2.0])
+@pytest.mark.parametrize("number", range(4))
+def test_stamped_trails_look_as_drawn_ones(number, ratio):
+    """Marks apart from each other, of every age, at any part of a pixel: no pixel is off by more than an eighth."""
+    rng = np.random.default_rng(number)
+    x, y = np.meshgrid(np.arange(12, WIDE, 24), np.arange(12, HIGH, 24))
+    x, y = (v.ravel() + rng.uniform(0, 3, v.size) for v in (x, y))
+    opacity = rng.uniform(0.2, 1, x.size)
+    marks = [(QPointF(a, b), o) for a, b, o in zip(x, y, opacity, strict=True)]
+    stamped = drawn(lambda p: stamp_trail(p, look(number), x, y, opacity), ratio)
+    one_by_one = drawn(lambda p: draw_trail(p, look(number), marks), ratio)
+    assert np.mean(one_by_one < 200) > 0.01
+    assert np.abs(stamped.astype(int) - one_by_one).max() < 256 / 8

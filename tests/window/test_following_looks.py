@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from saltus.core.following.run import MOST_BODIES
 from saltus.footage.opening import facts_of
-from saltus.notebook.derived.motion import body_motion, frame_times
+from saltus.notebook.derived.frame_clock import frame_times
+from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import following as follow_edits
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits.following import Block

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import made
 import pytest
-from conftest import alive
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, QThread, QTimer
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QLabel, QLineEdit, QMessageBox, QWidget
 
@@ -269,6 +269,11 @@ def test_troubles_of_all_threads_come_to_one_place(window, qtbot, monkeypatch):
     assert set(told) == {threading.main_thread()}
     assert len(kept) == 3
     assert "went wrong inside" in window.messages.text()
+
+
+def alive(kind):
+    """Objects of a Qt class that still exist."""
+    return [o for o in gc.get_objects() if isinstance(o, kind) and not sip.isdeleted(o)]
 
 
 def test_five_hundred_changes_leave_nothing_behind(window, clip_notebook, clip, qtbot):

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from saltus.footage.opening import facts_of
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.times import count_value, gate_values, interval_value
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import timing as edits

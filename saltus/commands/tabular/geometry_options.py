@@ -125,8 +125,8 @@ def _with_axes(mapping: Mapping, typed: TypedGeometry) -> Mapping:
 
 
 def _of_notebook(path: Path, *, scaled: bool) -> tuple[Mapping, float]:
+    from saltus.notebook.derived.frame_clock import clock_of  # noqa: PLC0415  only for a notebook
     from saltus.notebook.derived.geometry import geometry_of, mapping_of  # noqa: PLC0415  only for a notebook
-    from saltus.notebook.derived.motion import clock_of  # noqa: PLC0415  only for a notebook
     from saltus.notebook.storage import load  # noqa: PLC0415  start-up time
 
     takes = load(path).takes

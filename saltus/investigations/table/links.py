@@ -18,9 +18,10 @@ from saltus.core.written import WrittenError
 from saltus.investigations.sentences import say
 from saltus.notebook.derived.before_after import event_found
 from saltus.notebook.derived.filmed_scales import scale_found
+from saltus.notebook.derived.frame_clock import clock_of
 from saltus.notebook.derived.log_points import log_points
 from saltus.notebook.derived.measures import measured_values
-from saltus.notebook.derived.motion import clock_of, segment_fit
+from saltus.notebook.derived.motion import segment_fit
 from saltus.notebook.derived.points import chosen_point
 from saltus.notebook.derived.times import (
     between_frames,

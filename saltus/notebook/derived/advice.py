@@ -12,10 +12,11 @@ from saltus.core.budget import Contribution, budget, expanded_if, shares_by_kind
 from saltus.core.motion.segment import SegmentFit
 from saltus.core.sources import CAMERA_DISTANCE, LENS, PLANE_OFFSET, SCALE_ENDS
 from saltus.core.statement import written_number
+from saltus.notebook.derived.frame_clock import rhythm
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.notebook.derived.headline_under import HeadlineUnder
 from saltus.notebook.derived.lengths import checked_lengths
-from saltus.notebook.derived.motion import body_motion, headline, rhythm, segment_fit, segment_mask
+from saltus.notebook.derived.motion import body_motion, headline, segment_fit, segment_mask
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:

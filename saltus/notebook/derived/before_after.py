@@ -17,7 +17,8 @@ from saltus.core.quantities import measured
 from saltus.core.sources import given
 from saltus.core.units import KILOGRAM, METRE, RADIAN, SECOND, UnitError
 from saltus.core.written import WrittenError
-from saltus.notebook.derived.motion import body_motion, clock_of, segment_mask
+from saltus.notebook.derived.frame_clock import clock_of
+from saltus.notebook.derived.motion import body_motion, segment_mask
 from saltus.notebook.derived.times import instant_value
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say

@@ -9,9 +9,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.clock.checks import smear_u
-from saltus.core.clock.clock import Clock
-from saltus.core.clock.frame_times import Regularity, regularity
-from saltus.core.coverage import NORMAL_95
 from saltus.core.geometry.seen import Patch, Seen
 from saltus.core.motion.centre_of_mass import centre_of_mass
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
@@ -23,6 +20,7 @@ from saltus.core.motion.window import advised_width
 from saltus.core.quantities import measured
 from saltus.core.sources import body_mass
 from saltus.core.units import KILOGRAM, parse_unit
+from saltus.notebook.derived.frame_clock import clock_of, frame_times
 from saltus.notebook.derived.geometry import mapping_of, typed_si
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
@@ -34,65 +32,11 @@ if TYPE_CHECKING:
 
     from saltus.core.geometry.mapping import Mapping
     from saltus.core.quantity import Quantity
-    from saltus.notebook.model import Body, Segment, Take, TakeFacts
+    from saltus.notebook.model import Body, Segment, Take
 
     Array = NDArray[np.float64]
 
 FEWEST_FOR_ADVICE, PARABOLA = 8, 2
-TICKS_PER_FRAME = 4
-"""With fewer ticks from frame to frame the file counts frames: its times are not rounded to the tick."""
-
-
-def played_times(take: Take) -> Array:
-    """Time of each frame as the file states it, (N,) s."""
-    return _stated_times(take.facts)
-
-
-@remembered
-def _stated_times(facts: TakeFacts) -> Array:
-    over, under = map(int, facts.time_base.split("/"))
-    return np.asarray(facts.ticks, dtype=float) * over / under
-
-
-@remembered
-def frame_numbers(take: Take) -> Array:
-    """Number of each frame from the first, (N,), missing ones counted; broken where the rate varies."""
-    played = played_times(take)
-    beat = regularity(played, _played_tick(take))
-    if beat.variable and beat.spacing_s:
-        return np.asarray(played / beat.spacing_s)
-    numbers = np.arange(len(played), dtype=float)
-    for frame, missing in zip(beat.gaps, beat.missing, strict=True):
-        numbers[frame + 1 :] += missing
-    return numbers
-
-
-@remembered
-def frame_times(take: Take) -> Array:
-    """Time of each frame, (N,) s: as the file states, or frame number over the capture rate with gaps."""
-    return frame_numbers(take) / take.capture_rate if take.capture_rate else played_times(take)
-
-
-def _played_tick(take: Take) -> float:
-    over, under = map(int, take.facts.time_base.split("/"))
-    spacing = np.diff(np.asarray(take.facts.ticks))
-    return over / under if spacing.size and float(np.median(spacing)) >= TICKS_PER_FRAME else 0.0
-
-
-def tick_of(take: Take) -> float:
-    """The tick to which frame times are rounded, s; 0 where they are counted, not rounded."""
-    return 0.0 if take.capture_rate else _played_tick(take)
-
-
-@remembered
-def rhythm(take: Take) -> Regularity:
-    """How evenly the frames follow each other."""
-    return regularity(frame_times(take), tick_of(take))
-
-
-def clock_of(take: Take) -> Clock:
-    """What is uncertain about the times of a take."""
-    return Clock(tick_of(take), take.clock_U95_percent / 100 / NORMAL_95, take.id, take.camera or "")
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,8 @@ from saltus.core.clock.clock import Clock, with_stamps
 from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.features import Point, Points, marked_point, points_of
 from saltus.core.motion.segment import Fitted
-from saltus.notebook.derived.motion import clock_of, frame_times, motion_in
+from saltus.notebook.derived.frame_clock import clock_of, frame_times
+from saltus.notebook.derived.motion import motion_in
 from saltus.notebook.memory import is_remembered, remembered, remembered_while
 from saltus.notebook.sentences import say
 

@@ -10,7 +10,8 @@ from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.pieces import pieces_of, usable_noise
 from saltus.core.motion.segment import Fitted, fit_segment
-from saltus.notebook.derived.motion import clock_of, coordinate_kind, motion_in
+from saltus.notebook.derived.frame_clock import clock_of
+from saltus.notebook.derived.motion import coordinate_kind, motion_in
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ import numpy as np
 
 from saltus.core.progress import LongWork, Steps
 from saltus.notebook import films
-from saltus.notebook.derived.motion import played_times
+from saltus.notebook.derived.frame_clock import played_times
 from saltus.notebook.sentences import say
 
 if TYPE_CHECKING:

@@ -14,7 +14,8 @@ from saltus.core.motion.coordinates import PivotError
 from saltus.core.motion.longer import u_if_longer
 from saltus.core.motion.models.cyclic import Oscillation
 from saltus.core.motion.segment import SegmentFit
-from saltus.notebook.derived.motion import clock_of, motion_in, segment_fit, segment_mask
+from saltus.notebook.derived.frame_clock import clock_of
+from saltus.notebook.derived.motion import motion_in, segment_fit, segment_mask
 from saltus.notebook.memory import remembered
 
 if TYPE_CHECKING:

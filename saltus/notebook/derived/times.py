@@ -21,16 +21,9 @@ from saltus.core.motion.segment import SegmentFit
 from saltus.core.quantities import exact, measured
 from saltus.core.units import ACCELERATION, METRE, SECOND, UnitError
 from saltus.core.written import WrittenError, last_place, number
+from saltus.notebook.derived.frame_clock import clock_of, frame_numbers, frame_times, played_times, rhythm
 from saltus.notebook.derived.geometry import mapping_of
-from saltus.notebook.derived.motion import (
-    body_motion,
-    clock_of,
-    frame_numbers,
-    frame_times,
-    played_times,
-    rhythm,
-    segment_fit,
-)
+from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.memory import remembered
 from saltus.notebook.sentences import say
 

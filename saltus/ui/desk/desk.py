@@ -11,7 +11,7 @@ from PyQt6.QtGui import QImage
 from saltus.core.wording import _
 from saltus.footage.opening import facts_of
 from saltus.notebook import films
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import Session

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 
 if TYPE_CHECKING:
     from saltus.ui.desk.desk import Desk

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBo
 
 from saltus.core.wording import _
 from saltus.exchange.timing_words import quantity_words
-from saltus.notebook.derived.motion import rhythm
+from saltus.notebook.derived.frame_clock import rhythm
 from saltus.notebook.derived.times import checked_rate, shown_rate
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.edits import timing as edits

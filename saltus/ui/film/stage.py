@@ -23,7 +23,7 @@ from saltus.core.wording import _, plural
 from saltus.core.written import WrittenError, quantity_of
 from saltus.exchange.sheet import take_facts
 from saltus.exchange.time_base import findings
-from saltus.notebook.derived.motion import clock_of
+from saltus.notebook.derived.frame_clock import clock_of
 from saltus.notebook.edits import takes as edits
 from saltus.notebook.edits import timing as timing_edits
 from saltus.notebook.timing import Shutter

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QAbstractButton
 from saltus.core.wording import _, plural
 from saltus.exchange.chart import tick_text, ticks
 from saltus.exchange.time_base import headline_finding
-from saltus.notebook.derived.motion import frame_times, rhythm
+from saltus.notebook.derived.frame_clock import frame_times, rhythm
 from saltus.printing.fonts import sans
 from saltus.ui.kit.marks import draw_mark
 from saltus.ui.kit.plain_text import plain

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.edits import logs as edits
 from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.widgets import Field, Group, button, label, row

@@ -12,7 +12,7 @@ from saltus.core.wording import _
 from saltus.investigations.table.event_columns import sent_together, together
 from saltus.notebook.derived.before_after import Balance, EventFound, event_found
 from saltus.notebook.derived.event_sides import sides_about
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.edits import before_after as edits
 from saltus.notebook.trials import Link
 from saltus.ui.desk.sending import link_actions, or_what_is_missing

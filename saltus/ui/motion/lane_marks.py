@@ -12,7 +12,7 @@ from saltus.core.motion.local import windows
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.notebook.derived.before_after import event_found
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.points import chosen_point, points_found, points_known
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape

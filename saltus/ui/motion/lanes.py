@@ -14,10 +14,8 @@ from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
 from saltus.core.wording import _
 from saltus.exchange.chart import tick_text, ticks
-from saltus.notebook.derived.motion import (
-    frame_times,
-    motion_in,
-)
+from saltus.notebook.derived.frame_clock import frame_times
+from saltus.notebook.derived.motion import motion_in
 from saltus.notebook.derived.swing import swing_shown
 from saltus.printing.chart_painter import draw_chart
 from saltus.printing.fonts import sans
@@ -137,8 +135,9 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
 
     def _span(self, segment: Segment) -> tuple[float, float]:
         """Left and right of a segment, px."""
-        times = frame_times(self._desk.take)
-        plot = self._plots["position"]
+        take, plot = self._desk.take, self._plots["position"]
+        assert take is not None
+        times = frame_times(take)
         return plot.px(float(times[segment.first])), plot.px(float(times[min(segment.last, len(times) - 1)]))
 
     # -- pointer and keys ----------------------------------------------------------------------------

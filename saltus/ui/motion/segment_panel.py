@@ -21,8 +21,9 @@ from saltus.exchange.motion_words import (
     symbol_of,
 )
 from saltus.exchange.sheet import shown_coordinate
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
-from saltus.notebook.derived.motion import frame_times, motion_in, segment_fit, segment_mask
+from saltus.notebook.derived.motion import motion_in, segment_fit, segment_mask
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as edits
 from saltus.ui.desk.sending import sendings

@@ -19,12 +19,7 @@ from saltus.exchange.motion_words import (
     quantity_words,
 )
 from saltus.exchange.sheet import shown_coordinate
-from saltus.notebook.derived.motion import (
-    body_motion,
-    coordinate_kind,
-    moving_frame_problem,
-    segment_fit,
-)
+from saltus.notebook.derived.motion import body_motion, coordinate_kind, moving_frame_problem, segment_fit
 from saltus.notebook.derived.points import points_found, points_known
 from saltus.notebook.derived.proposals import proposed
 from saltus.notebook.edits import segments as edits

@@ -11,8 +11,9 @@ from saltus.core.coverage import NORMAL_95
 from saltus.core.statement import value_and_uncertainty
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import mapping_of
-from saltus.notebook.derived.motion import body_motion, frame_times
+from saltus.notebook.derived.motion import body_motion
 from saltus.notebook.edits import readings as edits
 from saltus.ui.desk.placing import type_coordinate
 from saltus.ui.kit.plain_text import plain

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -310,5 +310,6 @@ def preview(left: Left) -> str:
     return words
 
 
+@cache
 def _still(name: str) -> QImage:
     return QImage(str(Path(__file__).parent.parent / "stills" / f"{name}.jpg"))

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 from saltus.core.clock.aliasing import RateError, candidates, settling_rate, strobe_candidates, too_few_frames
 from saltus.core.wording import _
 from saltus.core.written import WrittenError, number
-from saltus.notebook.derived.motion import rhythm
+from saltus.notebook.derived.frame_clock import rhythm
 from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import Field, label
 

@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from saltus.core.wording import _
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.edits import timing as edits
 from saltus.notebook.timing import ByHand
 from saltus.ui.desk.player import Player

@@ -10,8 +10,9 @@ import numpy as np
 from saltus.core.coverage import NORMAL_95
 from saltus.core.geometry.seen import Seen
 from saltus.core.motion.expect import expected_place
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.geometry import mapping_of
-from saltus.notebook.derived.motion import body_motion, frame_times
+from saltus.notebook.derived.motion import body_motion
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

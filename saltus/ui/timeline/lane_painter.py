@@ -15,7 +15,7 @@ from saltus.core.statement import value_and_uncertainty, written_number
 from saltus.core.wording import _
 from saltus.exchange.chart import airy, tick_text, ticks
 from saltus.notebook.derived.following import doubted_below, looked_at, lost_stretches, unseen_words
-from saltus.notebook.derived.motion import frame_times
+from saltus.notebook.derived.frame_clock import frame_times
 from saltus.printing.crowd import draw_bars, draw_crowd
 from saltus.printing.followed_marks import draw_doubt
 from saltus.printing.fonts import sans, serif

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from saltus.core.wording import _
 from saltus.exchange.chart import tick_text, ticks
-from saltus.notebook.derived.motion import frame_times, rhythm
+from saltus.notebook.derived.frame_clock import frame_times, rhythm
 from saltus.printing.fonts import sans
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.scaling import Scaled, scaled, text_factor
