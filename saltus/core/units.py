@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Any
 
 from saltus.core.sentences import say
@@ -33,6 +33,13 @@ class Unit:
     """
 
     exponents: tuple[Fraction, ...]
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash(self.exponents)
 
     # the same few units meet again and again, and fractions take their time
     @lru_cache(maxsize=4096)  # noqa: B019  units are few, and values

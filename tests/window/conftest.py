@@ -18,6 +18,7 @@ from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
 from saltus.ui.app.app import make_application
 from saltus.ui.app.window import Window
+from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.scaling import set_text_size
 
 # the offscreen platform has no window manager to tell size hints or activation to
@@ -73,6 +74,7 @@ def window(qtbot, request, _started):
     made_window.deleteLater()
     # without this the dead window is styled again for every test that follows
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert not [w for w in QApplication.allWidgets() if isinstance(w, Window | Stage)]
     set_text_size(100)
 
 
