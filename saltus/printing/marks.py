@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -82,18 +83,27 @@ def shapes_path(look: Look, places: Iterable[QPointF], size: float) -> QPainterP
 
 def draw_ring(painter: QPainter, at: QPointF, radius: float, colour: QColor, *, ghost: bool = False) -> None:
     """Draw the ring of a reading: four 58° arcs with gaps at the axes, 6 px ticks outside, a dark halo."""
-    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-    tint = QColor(colour)
+    ring, tint = _ring(radius).translated(at), QColor(colour)
     if ghost:
         tint.setAlpha(110)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     for pen in (QPen(HALO, 4.5), QPen(tint, 2)):
         pen.setCapStyle(Qt.PenCapStyle.FlatCap)
         painter.setPen(pen)
-        for quarter in range(4):
-            painter.drawArc(box, round((90 * quarter + 16) * 16), 58 * 16)
-        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-            start = QPointF(at.x() + dx * (radius + 2), at.y() + dy * (radius + 2))
-            painter.drawLine(QLineF(start, QPointF(start.x() + 6 * dx, start.y() + 6 * dy)))
+        painter.drawPath(ring)
+
+
+@lru_cache(maxsize=64)
+def _ring(radius: float) -> QPainterPath:
+    """Arcs and ticks about the origin; the bodies of a take are mostly read alike well."""
+    path, box = QPainterPath(), QRectF(-radius, -radius, 2 * radius, 2 * radius)
+    for quarter in range(4):
+        path.arcMoveTo(box, 90 * quarter + 16)
+        path.arcTo(box, 90 * quarter + 16, 58)
+    for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+        path.moveTo(dx * (radius + 2), dy * (radius + 2))
+        path.lineTo(dx * (radius + 8), dy * (radius + 8))
+    return path
 
 
 def draw_trail(

@@ -14,9 +14,9 @@ from saltus.files.writing import write_whole
 from saltus.notebook.derived.following import lost_stretches, unseen_words, weak_readings
 from saltus.notebook.derived.geometry import geometry_of, mapping_of
 from saltus.printing.followed_marks import draw_doubt_on_picture, draw_way_unseen
-from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_ring, draw_trail
+from saltus.printing.marks import draw_axes, draw_dimension, draw_plate, draw_trail
+from saltus.printing.stamps import stamp_ring, stamp_trail
 from saltus.printing.tokens import look
-from saltus.printing.trail_stamps import stamp_trail
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -143,7 +143,7 @@ def draw_readings(
         stamp_trail(painter, style, xs[far], ys[far], np.maximum(0.22, 1 - age[far]))
         _draw_doubts(painter, body, frame, place, font)
         if centre is not None and here is not None:
-            draw_ring(painter, centre, radius, QColor(style.stage), ghost=here.status == "aside")
+            stamp_ring(painter, centre, radius, QColor(style.stage), ghost=here.status == "aside")
 
 
 def _draw_doubts(

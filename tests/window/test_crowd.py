@@ -7,9 +7,9 @@ from PyQt6.QtCore import QLineF, QPointF
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from saltus.printing.crowd import draw_bars, draw_bars_across, draw_crowd, draw_long_trail
-from saltus.printing.marks import draw_shape, draw_trail
+from saltus.printing.marks import draw_ring, draw_shape, draw_trail
+from saltus.printing.stamps import stamp_ring, stamp_trail
 from saltus.printing.tokens import look
-from saltus.printing.trail_stamps import stamp_trail
 
 WIDE, HIGH = 300, 120
 RED = QColor(200, 30, 30)
@@ -106,3 +106,16 @@ def test_stamped_trails_look_as_drawn_ones(number, ratio):
     one_by_one = drawn(lambda p: draw_trail(p, look(number), marks), ratio)
     assert np.mean(one_by_one < 200) > 0.01
     assert np.abs(stamped.astype(int) - one_by_one).max() < 256 / 8
+
+
+@pytest.mark.usefixtures("window")
+@pytest.mark.parametrize("ratio", [1.0, 1.5])
+@pytest.mark.parametrize("radius", [4.0, 23.7, 70.0])
+def test_stamped_rings_look_as_drawn_ones(radius, ratio):
+    """Of every size and at any part of a pixel: true to an eighth of one."""
+    at = QPointF(*np.random.default_rng(int(radius)).uniform(50, 60, 2))
+    for ghost in (False, True):
+        stamped = drawn(lambda p, g=ghost: stamp_ring(p, at, radius, RED, ghost=g), ratio)
+        plain = drawn(lambda p, g=ghost: draw_ring(p, at, radius, RED, ghost=g), ratio)
+        assert np.mean(plain < 200) > 0.002
+        assert np.abs(stamped.astype(int) - plain).max() < 256 / 4

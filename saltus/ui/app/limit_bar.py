@@ -42,10 +42,14 @@ class ShareBar(Scaled, QWidget):
         self.setMinimumWidth(200)
         self.setMaximumWidth(430)
         self.setMouseTracking(True)
+        self.setAccessibleName(_("no shares yet"))
 
     def show_items(self, items: tuple[tuple[str, str, float], ...]) -> None:
         """Show (label, group, share) items, largest first."""
-        self._items = tuple(i for i in items if i[2] >= 0.001)
+        shown = tuple(i for i in items if i[2] >= 0.001)
+        if shown == self._items:
+            return
+        self._items = shown
         words = ", ".join(f"{name} {share:.0%}" for name, _kind, share in self._items)
         self.setAccessibleName(words or _("no shares yet"))
         self.update()

@@ -43,6 +43,7 @@ class ResultPill(Scaled, QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._symbol: tuple[Run, ...] = ()
         self._text, self._empty, self._name = "", True, ""
+        self._shown: object = None
 
     def show_take(self, take: Take | None) -> None:
         """Show the headline of a take, or what is missing for one."""
@@ -60,6 +61,10 @@ class ResultPill(Scaled, QAbstractButton):
         self._show()
 
     def _show(self) -> None:
+        now = (self._symbol, self._name, self._text, self._empty)
+        if now == self._shown:
+            return
+        self._shown = now
         self.setAccessibleName(f"{self._name}{self._text}" if not self._empty else self._text)
         tip = _("{name}: how this was made").format(name=self._name)
         self.setToolTip(plain(tip) if not self._empty else "")

@@ -50,6 +50,7 @@ class TopStrip(QWidget):
         self.title.setMaximumWidth(min(scaled(330), 380))
         layout.addWidget(self.title)
         layout.addStretch(1)
+        self._titled = ""
         self._show_title("Saltus")
 
     def follow(self, desk: Desk) -> None:
@@ -83,6 +84,9 @@ class TopStrip(QWidget):
             self._desk.go_to_take(self.takes.itemData(index))
 
     def _show_title(self, title: str) -> None:
+        if title == self._titled:
+            return
+        self._titled = title
         metrics = self.title.fontMetrics()
         self.title.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, scaled(280)))
         self.title.setIcon(icon("chevron", theme.colour("ink2")))
