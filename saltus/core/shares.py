@@ -234,6 +234,8 @@ class Elements:
     def parted(self, most: int) -> tuple[Elements | None, Elements | None]:
         """Tell apart the elements that enter at most so many values, and the others."""
         keys, place = self._known
+        if keys is self.key and most >= 1:
+            return self._only(np.ones(len(keys), dtype=bool)), None
         entered = np.bincount(place, self.c != 0, len(keys))
         few = entered[place] <= most
         return self._only(few), self._only(~few)

@@ -48,6 +48,13 @@ class ReadingColumns:
         """The chosen ones, by a mask (N,) or from one to another."""
         return ReadingColumns(*(getattr(self, one.name)[chosen] for one in fields(self)))
 
+    def with_one(self, one: ReadingColumns) -> ReadingColumns:
+        """With one more in order of the frames, or in place of the one in its frame."""
+        frame = int(one.frame[0])
+        start, end = np.searchsorted(self.frame, [frame, frame + 1])
+        parts = ((getattr(self, f.name), getattr(one, f.name)) for f in fields(self))
+        return ReadingColumns(*(np.concatenate([old[:start], new, old[end:]]) for old, new in parts))
+
     def of(self, status: str) -> ReadingColumns:
         """Those with a status."""
         alike = self.status == STATUSES.index(status)

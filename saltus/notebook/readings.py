@@ -190,7 +190,10 @@ class Readings:
         )
         half = len(rows) // 2
         split = [Chunk(rows)] if len(rows) <= CHUNK else [Chunk(rows[:half]), Chunk(rows[half:])]
-        return Readings._of([*self._chunks[:i], *split, *self._chunks[i + 1 :]])
+        made = Readings._of([*self._chunks[:i], *split, *self._chunks[i + 1 :]])
+        if "columns" in self.__dict__:
+            made.__dict__["columns"] = self.columns.with_one(columns_of([reading]))
+        return made
 
     def without(self, frame: int) -> Readings:
         """Leave out the reading in a frame."""

@@ -152,25 +152,16 @@ def _free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
         QPointF(right, low),
     ]
 
-    def hidden(corner: QPointF) -> int:
-        x = (
-            area.left()
-            + (np.concatenate([p.x for p in chart.points]) - plot.x_range[0])
-            / (plot.x_range[1] - plot.x_range[0])
-            * area.width()
-        )
-        y = (
-            area.bottom()
-            - (np.concatenate([p.y for p in chart.points]) - plot.y_range[0])
-            / (plot.y_range[1] - plot.y_range[0])
-            * area.height()
-        )
-        inside = (
-            (x > corner.x() - 8) & (x < corner.x() + wide) & (y > corner.y() - 6) & (y < corner.y() + high)
-        )
-        return int(np.count_nonzero(inside))
+    if not chart.points:
+        return corners[0]
+    x, y = (np.concatenate([getattr(p, axis) for p in chart.points]) for axis in ("x", "y"))
+    x, y = plot.px(x), plot.py(y)
 
-    return min(corners, key=hidden) if chart.points else corners[0]
+    def hidden(corner: QPointF) -> int:
+        across = (x > corner.x() - 8) & (x < corner.x() + wide)
+        return int(np.count_nonzero(across & (y > corner.y() - 6) & (y < corner.y() + high)))
+
+    return min(corners, key=hidden)
 
 
 def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axis: bool) -> None:

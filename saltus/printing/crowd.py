@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
@@ -144,7 +144,8 @@ def draw_bars_across(painter: QPainter, y: Array, left: Array, right: Array, pen
 
 def _draw_bars(painter: QPainter, at: Array, one: Array, other: Array, pen: QPen, *, upright: bool) -> None:
     there = np.isfinite(at) & np.isfinite(one) & np.isfinite(other)
-    at, first, last = at[there], np.minimum(one, other)[there], np.maximum(one, other)[there]
+    at, one, other = _only(there, at, one, other)
+    first, last = np.minimum(one, other), np.maximum(one, other)
     if len(at) < FROM:
         painter.setPen(pen)
         for a, b, c in zip(at.tolist(), first.tolist(), last.tolist(), strict=True):
@@ -163,17 +164,25 @@ def _draw_bars(painter: QPainter, at: Array, one: Array, other: Array, pen: QPen
         cells.fill(painter, _widened(covered.T, width).T, pen.color())
 
 
+def _only(some: NDArray[np.bool_], *arrays: NDArray[Any]) -> tuple[NDArray[Any], ...]:
+    """The chosen of each array; the very arrays where none is left out."""
+    return arrays if some.all() else tuple(one[some] for one in arrays)
+
+
 def _filled(
     line: NDArray[np.int64], first: NDArray[np.int64], last: NDArray[np.int64], lines: int, long: int
 ) -> Mask:
     """Cells (lines, long) that any bar along a line covers, 255, from its first to its last."""
     on = (line >= 0) & (line < lines)
-    step = long + 1
-    start = line[on] * step + np.clip(first[on], 0, long)
-    stop = line[on] * step + np.clip(last[on] + 1, 0, long)
-    change = np.bincount(start, minlength=lines * step) - np.bincount(stop, minlength=lines * step)
-    covered = np.cumsum(change.reshape(lines, step), axis=1)[:, :long] > 0
-    return np.where(covered, np.uint8(255), np.uint8(0))
+    line, first, last = _only(on, line, first, last)
+    begin, step = line * (long + 1), long + 1
+    start = begin + np.clip(first, 0, long)
+    stop = begin + np.clip(last + 1, 0, long)
+    change = np.bincount(start, minlength=lines * step)
+    change -= np.bincount(stop, minlength=lines * step)
+    within = change.reshape(lines, step)
+    covered = np.cumsum(within, axis=1, out=within)[:, :long] > 0
+    return covered.view(np.uint8) * np.uint8(255)
 
 
 def _widened(covered: Mask, width: float) -> Mask:
@@ -189,8 +198,7 @@ def _draw_marks(
     """Draw one mark at many places; ``draw`` draws it about the origin, and its colour counts for nothing."""
     import cv2  # noqa: PLC0415  start-up time
 
-    there = np.isfinite(x) & np.isfinite(y)
-    x, y = x[there], y[there]
+    x, y = _only(np.isfinite(x) & np.isfinite(y), x, y)
     cells = _Cells.under(painter, x, y, size)
     if cells is None:
         return

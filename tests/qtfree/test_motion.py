@@ -107,6 +107,22 @@ def test_local_covariance_is_that_of_the_filter():
     assert np.isnan(local_motion(t[:2], t[:2], t[:2]).v).all()
 
 
+@pytest.mark.parametrize("window", [5, 8])
+def test_local_motion_of_many_is_that_of_each_window(window):
+    """From the first to the last of 9,000 readings at uneven times, and where the work is parted."""
+    rng = np.random.default_rng(5)
+    t, x, u = np.cumsum(rng.uniform(0.01, 0.03, 9000)), rng.normal(0, 1, 9000), rng.uniform(0.1, 0.2, 9000)
+    found = local_motion(t, x, u, window)
+    for i in (0, 1, 2, 3, 4093, 4096, 4097, 4098, 4099, 4100, 8193, 8995, 8997, 8998, 8999):
+        first = min(max(i - window // 2, 0), 9000 - window)
+        near = slice(first, first + window)
+        gain = np.linalg.pinv(np.vander(t[near] - t[i], 3, increasing=True))
+        assert [found.v[i], found.a[i]] == pytest.approx([gain[1] @ x[near], 2 * gain[2] @ x[near]], rel=1e-6)
+        spread = [np.hypot.reduce(row * u[near]) for row in (gain[1], 2 * gain[2])]
+        assert [found.u_v[i], found.u_a[i]] == pytest.approx(spread, rel=1e-6)
+        assert found.one_sided[i] == (max(i - first, first + window - 1 - i) > window // 2)
+
+
 def test_angles_unwrap():
     """Two turns about the origin are two turns, whatever the scale; a body at the origin has no angle."""
     true = np.linspace(0, 4 * np.pi, 60)

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
 
 DEGREE = 2
 DEFAULT_WINDOW = 5
+BLOCK = 4096
 
 
 @dataclass(frozen=True)
@@ -81,20 +82,40 @@ def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WIND
     if count < DEGREE + 1:
         empty = np.full(count, np.nan)
         return LocalMotion(empty, empty, empty, empty, np.ones(count, dtype=bool))
-    index = windows(count, max(window, DEGREE + 1)).T  # sums over few long rows are quick
-    tau = t[index] - t
+    index = windows(count, max(window, DEGREE + 1)).T
+    width = len(index)
+    all_round = slice(width // 2, count - width + width // 2 + 1)
+    parts = [_near_ends(t, position, u, index, slice(0, all_round.start))]
+    t_near, x_near, u_near = (np.lib.stride_tricks.sliding_window_view(v, width).T for v in (t, position, u))
+    here = t[all_round]
+    # a block at a time, which stays where the processor has it at hand
+    for n in range(0, len(here), BLOCK):
+        block = slice(n, n + BLOCK)
+        parts.append(_differentiated(t_near[:, block], x_near[:, block], u_near[:, block], here[block]))
+    parts.append(_near_ends(t, position, u, index, slice(all_round.stop, count)))
+    centre = np.maximum(np.arange(count) - index[0], index[-1] - np.arange(count))
+    v, u_v, a, u_a = np.concatenate(parts, axis=1)
+    return LocalMotion(v, u_v, a, u_a, one_sided=centre > width // 2)
+
+
+def _near_ends(t: Array, position: Array, u: Array, index: NDArray[np.int_], there: slice) -> Array:
+    """Those whose windows do not move on with them, see :func:`_differentiated`."""
+    some = index[:, there]
+    return _differentiated(t[some], position[some], u[some], t[there])
+
+
+def _differentiated(t: Array, position: Array, u: Array, here: Array) -> Array:
+    """Velocity, its u, acceleration, its u (4, M) at times (M,), from windows of readings (w, M)."""
+    tau = t - here
     span = np.maximum(tau[-1] - tau[0], np.finfo(float).tiny)
     slope, bend = _slope_and_bend(tau / span)
     w_v, w_a = slope / span, bend / span**2
-    near, u_near = position[index], u[index]
-    centre = np.maximum(np.arange(count) - index[0], index[-1] - np.arange(count))
-    return LocalMotion(
-        v=np.sum(w_v * near, axis=0),
-        u_v=np.sqrt(np.sum((w_v * u_near) ** 2, axis=0)),
-        a=np.sum(w_a * near, axis=0),
-        u_a=np.sqrt(np.sum((w_a * u_near) ** 2, axis=0)),
-        one_sided=centre > len(index) // 2,
-    )
+    return np.stack([
+        np.sum(w_v * position, axis=0),
+        np.sqrt(np.sum((w_v * u) ** 2, axis=0)),
+        np.sum(w_a * position, axis=0),
+        np.sqrt(np.sum((w_a * u) ** 2, axis=0)),
+    ])  # fmt: skip
 
 
 def _slope_and_bend(t: Array) -> tuple[Array, Array]:

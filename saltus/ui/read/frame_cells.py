@@ -30,7 +30,7 @@ class FrameCells(Scaled, QWidget):
         super().__init__()
         self._desk = desk
         self._drawn: tuple[object, ...] = ()
-        self._at = 0
+        self._states: list[str] = []
         self.setMinimumHeight(scaled(26))
         self.setAccessibleName(_("Frames read"))
 
@@ -49,17 +49,41 @@ class FrameCells(Scaled, QWidget):
     def refresh(self) -> None:
         """Show the frames anew where anything in them changed."""
         body, take = self._desk.body, self._desk.take
-        frames = self._frames()
-        at = int(np.searchsorted(frames, self._desk.frame, side="right")) if frames else 0
-        now = (id(body) if body else None, body.look if body else None, id(take))
+        frames, states = self._frames(), self._states_now()
+        now = (body.look if body else None, take.id if take else None, frames)
         if now != self._drawn:
             self._drawn = now
             self.setFixedHeight(self.sizeHint().height())
             self.update()
-        elif at != self._at:
-            for i in (self._at - 1, at - 1):
+        for i, (old, new) in enumerate(zip(self._states, states, strict=False)):
+            if old != new:
                 self.update(self._spot(i))
-        self._at = at
+        self._states = states
+
+    def _states_now(self) -> list[str]:
+        """Whether each cell is filled, doubted, lost or open; with a star where the frame in hand is."""
+        body, frames = self._desk.body, self._frames()
+        if body is None:
+            return self._starred(["open"] * len(frames))
+        step = frames[1] - frames[0] if len(frames) > 1 else 1
+        every = body.readings.columns
+        read = every.frame[every.status != STATUSES.index("weak")]
+        filled = np.searchsorted(read, frames) < np.searchsorted(read, np.add(frames, step))
+        weak = {d.frame for d in weak_readings(body)}
+        lost = {n for d in lost_stretches(body) for n in range(d.frame, d.last + 1)}
+        states = []
+        for frame, is_filled in zip(frames, filled.tolist(), strict=True):
+            doubted = any(n in weak for n in range(frame, frame + step)) if weak else False
+            states.append(
+                "filled" if is_filled else "doubted" if doubted else "lost" if frame in lost else "open"
+            )
+        return self._starred(states)
+
+    def _starred(self, states: list[str]) -> list[str]:
+        i = int(np.searchsorted(self._frames(), self._desk.frame, side="right")) - 1
+        if 0 <= i < len(states):
+            states[i] += "*"
+        return states
 
     def _spot(self, i: int) -> QRect:
         """Where a cell is on the widget, with its frame."""
@@ -74,39 +98,33 @@ class FrameCells(Scaled, QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        body, frames, here = self._desk.body, self._frames(), self._desk.frame
+        body = self._desk.body
         dirty = event.rect() if event is not None else self.rect()
         colour = theme.body(body.look) if body else theme.colour("line2")
-        step = frames[1] - frames[0] if len(frames) > 1 else 1
-        every = body.readings.columns if body else None
-        read = every.frame[every.status != STATUSES.index("weak")] if every is not None else np.empty(0)
-        filling = np.searchsorted(read, frames) < np.searchsorted(read, np.add(frames, step))
-        weak = {d.frame for d in weak_readings(body)} if body else set()
-        lost = {n for d in lost_stretches(body) for n in range(d.frame, d.last + 1)} if body else set()
-        alike = {kind: QPainterPath() for kind in ("filled", "doubted", "open")}
-        for i, frame in enumerate(frames):
+        # one path for all that look alike: a path of its own for each of hundreds takes ten times as long
+        alike = {state: QPainterPath() for state in ("filled", "doubted", "open")}
+        for i, state in enumerate(self._states):
+            box = self._box(i)
             if not dirty.intersects(self._spot(i)):
                 continue
-            box, filled = self._box(i), bool(filling[i])
-            if frame <= here < frame + step:
+            if state.endswith("*"):
                 # a gap between frame and filling tells them apart where the two colours are close
                 painter.setPen(QPen(theme.colour("cursor"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRoundedRect(box.adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
-                painter.fillRect(box.adjusted(2, 2, -2, -2), colour if filled else Qt.BrushStyle.NoBrush)
+                inside = colour if state == "filled*" else Qt.BrushStyle.NoBrush
+                painter.fillRect(box.adjusted(2, 2, -2, -2), inside)
                 continue
-            doubted = not filled and any(n in weak for n in range(frame, frame + step))
-            alike["filled" if filled else "doubted" if doubted else "open"].addRoundedRect(box, 2, 2)
-            if doubted:
+            alike["open" if state == "lost" else state].addRoundedRect(box, 2, 2)
+            if state == "doubted":
                 painter.setPen(QPen(theme.colour("warn"), 2))
                 middle = box.center().x()
                 painter.drawLine(QLineF(middle, box.top() + 2, middle, box.bottom() - 2))
-            elif not filled and frame in lost:
+            elif state == "lost":
                 painter.fillRect(box, QBrush(theme.colour("ink2"), Qt.BrushStyle.BDiagPattern))
-        # one path for all that look alike: a path of its own for each of hundreds takes ten times as long
-        for kind, path in alike.items():
-            painter.setPen(QPen(theme.colour("line2") if kind == "open" else colour, 1))
-            painter.setBrush(colour if kind == "filled" else Qt.BrushStyle.NoBrush)
+        for state, path in alike.items():
+            painter.setPen(QPen(theme.colour("line2") if state == "open" else colour, 1))
+            painter.setBrush(colour if state == "filled" else Qt.BrushStyle.NoBrush)
             painter.drawPath(path)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
