@@ -9,16 +9,18 @@ $bin/ruff format -q --check .
 $bin/mypy -p saltus
 $bin/lint-imports --no-cache --verbose 2>&1 | tail -n 12
 [ "${1:-}" = lint ] && exit 0
-# Two at a time, the longest first: the window, and the packages below it with every road to Qt closed, in parts.
+# Two at a time, the longest first: the window in parts, and the packages below it with every road to Qt closed.
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
-parts=4
-i=0
-for file in $(ls -S tests/qtfree/test_*.py); do
-  echo "$file" >>"$work/below-$((i % parts)).files"
-  i=$((i + 1))
-done
-echo tests/window >"$work/a-window.files"
+deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as long
+  i=0
+  for file in $(ls -S "$1"/test_*.py); do
+    echo "$file" >>"$work/$3-$((i % $2)).files"
+    i=$((i + 1))
+  done
+}
+deal tests/window 3 a-window
+deal tests/qtfree 4 below
 one() {
   log=${1%.files}.log
   quiet=
