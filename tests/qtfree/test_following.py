@@ -4,6 +4,7 @@ import csv
 import json
 import math
 
+import av
 import numpy as np
 import pytest
 from click.testing import CliRunner
@@ -137,6 +138,28 @@ def test_no_place_is_invented(name):
         assert np.mean(found[sight > 0.999]) >= 0.95, name
         lost = np.array([s == "lost" for s in result.states])
         assert np.all(np.isnan(result.x) == lost)
+
+
+@pytest.mark.parametrize(
+    ("seed", "count", "size", "noise"), [(1, 60, (180, 150), 2.0), (203, 90, (420, 200), 1.175)]
+)
+def test_a_small_body_over_a_texture_is_not_taken_for_another_place(seed, count, size, noise, tmp_path):
+    """Strongly compressed, so that ground and body run into each other: what is called found is."""
+    body = DrawnBody(straight(count, 30, size[1] / 2, 1.69, 0.1), size=18, contrast=90, level=150, seed=seed)
+    scene = DrawnScene((body,), *size, seed=seed, noise=noise, ground_contrast=15.0, exposure=0.2)
+    scene.film(tmp_path / "small.mp4", 28.0)
+    run = None
+    with av.open(str(tmp_path / "small.mp4")) as container:
+        for n, picture in enumerate(container.decode(video=0)):
+            rows = np.frombuffer(picture.planes[0], np.uint8).reshape(-1, picture.planes[0].line_size)
+            frame = Frame(n, n / RATE, rows[: size[1], : size[0]].copy(), lambda: None)
+            if run is None:
+                run = Following((Start("ball", box_round(scene), "pattern"),), frame)
+            else:
+                run.step(frame)
+    off, found = errors(run.results()[0], scene)
+    assert found.sum() > 15
+    assert not np.any(found & (np.hypot(*off.T) > 3))
 
 
 def launched(size):

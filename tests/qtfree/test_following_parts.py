@@ -17,6 +17,7 @@ from saltus.core.following.centroid import CentroidFollower, colour_weights, spo
 from saltus.core.following.followed import Followed
 from saltus.core.following.judgement import Usual, judged
 from saltus.core.following.looking import Other, to_be_seen
+from saltus.core.following.off_way import off_their_way
 from saltus.core.following.outline import OutlineFollower
 from saltus.core.following.patch import Box, cut, smoothed
 from saltus.core.following.pixel_loops import RIM, normal_equations
@@ -300,6 +301,31 @@ def test_accelerations_hold_where_a_part_of_each_error_lasts(lasting):
         factor = enlarged_by_order(left, np.ones(70), gain)
         held.append(abs(parameters[2]) <= 1.96 * factor * math.sqrt(np.sum(gain[2] ** 2)))
     assert 0.93 <= np.mean(held) <= 0.98
+
+
+WAYS = {
+    "bounces": lambda k, rng: 60 * np.abs(np.sin(k / rng.uniform(4, 20) + rng.uniform(0, 3))),
+    "is pushed to and fro": lambda k, rng: np.abs((k + rng.uniform(0, 9)) % 17 - 8.5) * rng.uniform(2, 30),
+    "is launched": lambda k, rng: np.cumsum(rng.uniform(5, 30) * np.clip((k - 8) / rng.integers(1, 5), 0, 1)),
+    "stops": lambda k, rng: rng.uniform(2, 30) * np.minimum(k, rng.uniform(40, 60)),
+    "swings quickly": lambda k, rng: 200 * np.sin(rng.uniform(0.2, 1.3) * k + rng.uniform(0, 6)),
+    "falls": lambda k, rng: rng.uniform(0.02, 0.2) * k**2,
+}
+
+
+@pytest.mark.parametrize("name", WAYS)
+def test_only_a_place_off_every_way_is_doubted(name):
+    """Of 60 honest runs no place is; one that lies 6 px off in a steady part is seen in nine of ten."""
+    k, seen = np.arange(120.0), 0
+    for seed in range(60):
+        rng = np.random.default_rng(seed)
+        places = np.stack([2 * k, WAYS[name](k, rng)], axis=1) + rng.normal(0, 0.2, (120, 2))
+        assert not off_their_way(k / 60, places).any()
+        if name in ("falls", "stops"):
+            i, turn = rng.integers(70, 110), rng.uniform(0, 6.3)
+            places[i] += 6 * np.array([np.cos(turn), np.sin(turn)])
+            seen += np.flatnonzero(off_their_way(k / 60, places)).tolist() == [i]
+    assert seen >= 54 or name not in ("falls", "stops")
 
 
 def test_what_lasts_makes_no_difference_between_neighbours():

@@ -17,6 +17,7 @@ from saltus.footage.opening import facts_of
 from saltus.notebook.films import reference
 from saltus.notebook.model import Notebook, TakeFacts
 from saltus.ui.app.app import make_application
+from saltus.ui.app.stages import NAMES
 from saltus.ui.app.window import Window
 from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.scaling import set_text_size
@@ -71,6 +72,9 @@ def window(qtbot, request, _started):
     made_window.close()
     qtbot.wait(1)
     assert not list(going_on())
+    # a stage that was asked for without a visit stands in no window
+    for stage in filter(None, map(made_window.built, NAMES)):
+        stage.deleteLater()
     made_window.deleteLater()
     # without this the dead window is styled again for every test that follows
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

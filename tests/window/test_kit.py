@@ -119,8 +119,6 @@ def test_every_stage_has_a_next_step_at_its_foot(window):
         stage = getattr(window, name)
         assert isinstance(stage, Stage), name
         assert stage.isAncestorOf(stage.next), name
-        # built without a visit, it stands in no window that it would go with
-        stage.deleteLater()
 
 
 def test_a_group_lays_its_things_one_under_the_other(window):

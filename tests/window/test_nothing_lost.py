@@ -15,7 +15,7 @@ from pathlib import Path
 import made
 import pytest
 from PyQt6 import sip
-from PyQt6.QtCore import Qt, QThread, QTimer
+from PyQt6.QtCore import QEvent, Qt, QThread, QTimer
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QLabel, QLineEdit, QMessageBox, QWidget
 
 from saltus.files import writing
@@ -291,6 +291,8 @@ def test_five_hundred_changes_leave_nothing_behind(window, clip_notebook, clip, 
         QApplication.processEvents()
         if n % 100 == 99:
             qtbot.wait(20)
+            # what is let go outside an event loop waits for one that has something else to do
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
             gc.collect()
             counts.append((
                 len(list(Path("/proc/self/fd").iterdir())), threading.active_count(),

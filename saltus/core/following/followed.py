@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple, Protocol
 
 import numpy as np
 
+from saltus.core.following.off_way import off_their_way
 from saltus.core.following.renewal import drifted
 from saltus.core.following.resemblance import spread_beyond
 from saltus.core.following.uncertainty import Quarters, scatter_factors
@@ -146,8 +147,9 @@ def followed_of(
         np.sqrt([first_u[k] ** 2, *(s.covariance[k, k] if s.state != "lost" else math.nan for s in seen)])
         for k in (0, 1)
     )
-    states: tuple[State, ...] = ("found", *(s.state for s in seen))
     order = np.argsort(t, kind="stable")
+    seen = _doubted_off_way(t, np.stack([x, y], axis=1), order, seen, run.repeats)
+    states: tuple[State, ...] = ("found", *(s.state for s in seen))
     # a repeated picture shows an earlier moment: as a kink of the motion it would spoil every u about it
     sure = np.array([s == "found" for s in states]) & ~np.array(run.repeats)
     sure[0] = False
@@ -164,6 +166,18 @@ def followed_of(
         tuple(states[i] for i in order), tuple((None, *seen)[i] for i in order), u_patch, angle[order],
         u_angle[order], _renewals(follower, frames),
     )  # fmt: skip
+
+
+def _doubted_off_way(
+    t: Array, places: Array, order: NDArray[np.int_], seen: Sequence[Sighting], repeats: Sequence[bool]
+) -> list[Sighting]:
+    """Doubt what was found in single pictures off the way that it went before and after."""
+    there = order[np.isfinite(places[order]).all(axis=1) & ~np.array(repeats)[order]]
+    off = set(there[off_their_way(t[there], places[there])].tolist())
+    return [
+        replace(s, state="weak", doubts=("jump",)) if i in off and s.state == "found" else s
+        for i, s in enumerate(seen, 1)
+    ]
 
 
 def _turned(t: Array, seen: Sequence[Sighting], chosen: NDArray[np.int_]) -> tuple[Array, Array]:

@@ -38,6 +38,8 @@ class Usual:
         Whether it was looked for off its way.
     covered : bool
         Whether a known body stands in front of a part of it.
+    least : float
+        How alike it must look at least, whatever was usual lately.
     """
 
     likeness: float
@@ -45,6 +47,7 @@ class Usual:
     lost_for: int
     jumped: bool
     covered: bool
+    least: float = 0.0
 
 
 def least_alike(usual: float, *, after_loss: bool = False) -> float:
@@ -81,7 +84,7 @@ def judged(
         Empty where it is found.
     """
     strict = usual.jumped or usual.lost_for > 0
-    least = least_alike(usual.likeness, after_loss=usual.lost_for > 0)
+    least = max(least_alike(usual.likeness, after_loss=strict), usual.least)
     brightness = found.gain / usual.gain if usual.gain else 0.0
     doubts: list[Doubt] = []
     if found.likeness < least:

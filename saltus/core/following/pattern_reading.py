@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
-from saltus.core.following.judgement import WEAK_ALIKE, Usual, judged
+from saltus.core.following.averaging import MOVED_PX
+from saltus.core.following.judgement import MOST_ALIKE, WEAK_ALIKE, Usual, judged
 from saltus.core.following.looking import Look, Other, to_be_seen
 from saltus.core.following.over_ground import WANTED, OverGround
 from saltus.core.following.patch import Patch, smoothed
@@ -33,6 +34,8 @@ AS_USUAL = 0.05
 """A place that looks so much less alike than usual is looked at without the ground, too."""
 SETTLING, WORSE = 20, 1.2
 """After so many pictures a turn is looked for only where residuals are so many times as large as usual."""
+FIRST, UNLIKER = 5, 4.0
+"""While the patch is learnt, a place may be so many times as unlike it as the first few on the way were."""
 ROUND = 6
 """Pixels round a candidate that the refinement may use."""
 
@@ -75,6 +78,7 @@ class PatternReading:
     residuals: Residuals = field(default_factory=Residuals)
     quarters: Quarters = field(default_factory=Quarters)
     likenesses: deque[float] = field(default_factory=lambda: deque(maxlen=60))
+    first_alike: list[float] = field(default_factory=list)
     gains: deque[float] = field(default_factory=lambda: deque(maxlen=30))
     averaging: Averaging | None = None
     revised: dict[int, Sighting] = field(default_factory=dict)
@@ -112,11 +116,17 @@ class PatternReading:
         """Judge what lies at the best of two spots; ``covered``: a known body stands in front of it."""
         best, second = spots
         height, width = picture.shape
-        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered)
+        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered, self._least_while_learning())
         lead = best.likeness - (second.likeness if second is not None else -1.0)
         x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
         inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
         return judged(found, lead, usual, in_picture=inside)
+
+    def _least_while_learning(self) -> float:
+        """What is usual sinks with a patch that is learnt where the body is not: the first places stand."""
+        if not self.turning.on or len(self.first_alike) < FIRST:
+            return 0.0
+        return min(1 - UNLIKER * (1 - median(self.first_alike)), MOST_ALIKE)
 
     def _gain(self) -> float:
         return median(self.gains) if self.gains else 1.0
@@ -189,6 +199,11 @@ class PatternReading:
     def learn(self, picture: Picture, found: Alignment, *, over: bool) -> None:
         """Take in a picture in which it was found; ``over``: over the ground behind it."""
         self.likenesses.append(found.likeness)
+        (x0, y0), (px, py) = self.drawn, self.patch.point
+        off = math.hypot(found.x + px - x0, found.y + py - y0)
+        # at rest all pictures are one, and look it
+        if len(self.first_alike) < FIRST and off > MOVED_PX:
+            self.first_alike.append(found.likeness)
         self.gains.append(found.gain)
         if not over:
             self.residuals.add(found)
@@ -197,8 +212,7 @@ class PatternReading:
         self.noise += 0.1 * (max(spread, 0.3) - self.noise)
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
-            (x0, y0), (px, py) = self.drawn, self.patch.point
-            self.strayed = max(self.strayed, math.hypot(found.x + px - x0, found.y + py - y0))
+            self.strayed = max(self.strayed, off)
         if not self.turning.on and self._misses(found) and self._turns(found):
             self._begin_to_turn()
         if self.averaging is None:
