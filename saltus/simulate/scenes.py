@@ -164,7 +164,8 @@ def pendulum(settings: dict[str, float]) -> Scene:
         return [state[1], -g / length * math.sin(state[0]) - 2 * damping * state[1]]
 
     # from a moment before the first frame, for the exposure of that frame
-    solved = solve_ivp(law, (-0.5, end), [start, 0.0], rtol=1e-10, atol=1e-12, dense_output=True).sol
+    first = [start, 0.0]
+    solved = solve_ivp(law, (-0.5, end), first, "DOP853", rtol=1e-11, atol=1e-13, dense_output=True).sol
     assert solved is not None
 
     def path(t: Array) -> Array:
