@@ -164,12 +164,11 @@ def pendulum(settings: dict[str, float]) -> Scene:
         return [state[1], -g / length * math.sin(state[0]) - 2 * damping * state[1]]
 
     # from a moment before the first frame, for the exposure of that frame
-    first = [start, 0.0]
-    solved = solve_ivp(law, (-0.5, end), first, "DOP853", rtol=1e-11, atol=1e-13, dense_output=True).sol
-    assert solved is not None
+    turn = solve_ivp(law, (-0.5, end), [start, 0.0], "DOP853", rtol=1e-11, atol=1e-13, dense_output=True).sol
+    assert turn is not None
 
     def path(t: Array) -> Array:
-        swing = solved(t)[0]
+        swing = turn(t)[0]
         return np.column_stack([length * np.sin(swing), -length * np.cos(swing)])
 
     place = placer(pivot, 0.0, m_per_px)
@@ -191,7 +190,7 @@ def pendulum(settings: dict[str, float]) -> Scene:
         "damping": damping,
     }
     fine = np.arange(0, settings["duration"], 0.001)
-    side = solved(fine)[0]
+    side = turn(fine)[0]
     crossed = np.flatnonzero(np.sign(side[:-1]) * np.sign(side[1:]) < 0)
     # over one millisecond the path is straight to a part in a million
     passings = fine[crossed] + 0.001 * side[crossed] / (side[crossed] - side[crossed + 1])
