@@ -135,8 +135,7 @@ def followed_of(
     follower.settle()
     seen = [follower.revised.get(i, s) for i, s in enumerate(sightings, 1)]
     frames, t = np.array(run.frames, dtype=np.int64), np.array(run.times)
-    patch = np.maximum(np.diag(follower.u_patch), 0.0)
-    u_patch = np.sqrt(patch + follower.quarters.variance())
+    u_patch = np.sqrt(np.maximum(np.diag(follower.u_patch), 0.0) + follower.quarters.variance())
     # against the rest of the run the typed place is off by what the patch is off
     first_u = np.maximum(u_patch, 0.01)
     x, y = (
