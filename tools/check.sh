@@ -2,7 +2,8 @@
 # Everything that must hold: style, types, import rules, tests. "check.sh lint" leaves the tests out.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-export QT_QPA_PLATFORM=offscreen
+# what is compiled for one part is there for the next
+export QT_QPA_PLATFORM=offscreen PYTHONDONTWRITEBYTECODE=
 bin=.venv/bin
 $bin/ruff check -q .
 $bin/ruff format -q --check .

@@ -68,3 +68,6 @@ if [ "$(cat .venv/loops 2>/dev/null || true)" != "$loops" ]; then
   .venv/bin/python -m saltus.core.following.made_ready
   printf '%s' "$loops" > .venv/loops
 fi
+
+# So is everything else: the first start and the first visit of a stage wait for no compiler.
+.venv/bin/python -m compileall -q saltus
