@@ -135,6 +135,28 @@ def draw_plate(
         The plate.
     """
     font = font or sans(13, 600)
+    box = _plate(at, text, font, anchor)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(PLATE)
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(ON_STAGE)
+    painter.setFont(font)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    return box
+
+
+def draw_plates_below(painter: QPainter, named: Iterable[tuple[QPointF, str]], font: QFont) -> list[QRectF]:
+    """Write names below places, on plates; one that would lie on another goes under it. Gives the plates."""
+    laid: list[QRectF] = []
+    for at, text in named:
+        box = _plate(at, text, font, "below")
+        while (other := next((o for o in laid if o.intersects(box)), None)) is not None:
+            box.moveTop(other.bottom() + 2)
+        laid.append(draw_plate(painter, QPointF(at.x(), box.top()), text, font, "below"))
+    return laid
+
+
+def _plate(at: QPointF, text: str, font: QFont, anchor: str) -> QRectF:
     metrics = QFontMetricsF(font)
     width, height = metrics.horizontalAdvance(text) + 16, metrics.height() + 6
     left = {
@@ -143,15 +165,7 @@ def draw_plate(
         "right": at.x() - width,
         "below": at.x() - width / 2,
     }
-    top = at.y() if anchor == "below" else at.y() - height / 2
-    box = QRectF(left[anchor], top, width, height)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(PLATE)
-    painter.drawRoundedRect(box, 4, 4)
-    painter.setPen(ON_STAGE)
-    painter.setFont(font)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-    return box
+    return QRectF(left[anchor], at.y() if anchor == "below" else at.y() - height / 2, width, height)
 
 
 def draw_dimension(

@@ -7,7 +7,8 @@ from PyQt6.QtCore import QLineF, QPointF
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from saltus.printing.crowd import draw_bars, draw_bars_across, draw_crowd, draw_long_trail
-from saltus.printing.marks import draw_ring, draw_shape, draw_trail
+from saltus.printing.fonts import sans
+from saltus.printing.marks import draw_plates_below, draw_ring, draw_shape, draw_trail
 from saltus.printing.stamps import stamp_ring, stamp_trail
 from saltus.printing.tokens import look
 
@@ -119,3 +120,14 @@ def test_stamped_rings_look_as_drawn_ones(radius, ratio):
         plain = drawn(lambda p, g=ghost: draw_ring(p, at, radius, RED, ghost=g), ratio)
         assert np.mean(plain < 200) > 0.002
         assert np.abs(stamped.astype(int) - plain).max() < 256 / 4
+
+
+@pytest.mark.usefixtures("window")
+def test_names_of_bodies_at_one_place_stand_under_each_other():
+    """Three bodies that nearly meet, and one apart: no name lies on another, and the one apart stays where it is."""
+    named = [(QPointF(100, 20), "Puck"), (QPointF(104, 24), "Puck, followed"), (QPointF(96, 20), "Shadow")]
+    plates = []
+    drawn(lambda p: plates.extend(draw_plates_below(p, [*named, (QPointF(250, 20), "Rod")], sans(13, 600))))
+    assert not any(a.intersects(b) for i, a in enumerate(plates) for b in plates[:i])
+    assert [p.center().x() for p in plates] == pytest.approx([100, 104, 96, 250])
+    assert plates[3].top() == plates[0].top() == 20

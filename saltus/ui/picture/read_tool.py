@@ -13,7 +13,7 @@ from saltus.core.wording import _
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import timing
 from saltus.printing.followed_marks import draw_box, draw_search_area
-from saltus.printing.marks import HALO, ON_STAGE, draw_plate, draw_ring, shape_path
+from saltus.printing.marks import HALO, ON_STAGE, draw_plates_below, draw_ring, shape_path
 from saltus.printing.pictures import draw_geometry, draw_readings
 from saltus.printing.tokens import look
 from saltus.ui.desk.placing import nudge, place_reading
@@ -257,11 +257,9 @@ class ReadTool:
         if self._drag is not None and desk.body is not None:
             colour = QColor(look(desk.body.look).stage)
             draw_ring(painter, view.place(self._drag.x(), self._drag.y()), 12, colour)
-        for body in take.bodies:
-            reading = body.readings.at(shown)
-            if reading is not None:
-                at = view.place(reading.x, reading.y)
-                draw_plate(painter, QPointF(at.x(), at.y() + 34), body.name, plate_font(13, 600), "below")
+        read = ((body.name, body.readings.at(shown)) for body in take.bodies)
+        places = ((view.place(r.x, r.y + 34 / zoom), name) for name, r in read if r is not None)
+        draw_plates_below(painter, places, plate_font(13, 600))
 
     def _paint_boxes(self, painter: QPainter, take: Take, frame: int) -> None:
         """What each followed body is found by, about its place."""

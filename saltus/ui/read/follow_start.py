@@ -31,7 +31,7 @@ class FollowStart(Group):
         card = Card(padding=10, gap=8)
         self.patch = LookedFor(104)
         self.words = label("", "value")
-        self._found = label(_("found to"), "note")
+        self._found = label(_("at best found to"), "note")
         self.advice = label("", "note", wrap=True)
         beside = Group(gap=4)
         beside.column.addWidget(self._found)
