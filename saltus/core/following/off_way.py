@@ -37,7 +37,7 @@ def off_their_way(t: Array, places: Array) -> NDArray[np.bool_]:
     (N,) ndarray of bool
     """
     off = np.zeros(len(t), dtype=bool)
-    if len(t) < 5:
+    if len(t) < 5 or not np.all(np.diff(t) > 0):
         return off
     near = np.arange(2, len(t) - 2)[:, None] + np.array([-2, -1, 1, 2])
     here = near[:, 0] + 2

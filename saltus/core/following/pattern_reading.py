@@ -35,7 +35,7 @@ AS_USUAL = 0.05
 SETTLING, WORSE = 20, 1.2
 """After so many pictures a turn is looked for only where residuals are so many times as large as usual."""
 FIRST, UNLIKER = 5, 4.0
-"""While the patch is learnt, a place may be so many times as unlike it as the first few on the way were."""
+"""A turned place may be so many times as unlike as the first few on the way were."""
 ROUND = 6
 """Pixels round a candidate that the refinement may use."""
 
@@ -116,14 +116,17 @@ class PatternReading:
         """Judge what lies at the best of two spots; ``covered``: a known body stands in front of it."""
         best, second = spots
         height, width = picture.shape
-        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered, self._least_while_learning())
+        usual = Usual(self.typical, self._gain(), self.lost_for, jump, covered, self._least_turned())
         lead = best.likeness - (second.likeness if second is not None else -1.0)
         x, y = found.x + self.patch.point[0], found.y + self.patch.point[1]
         inside = -0.5 <= x <= width - 0.5 and -0.5 <= y <= height - 0.5
         return judged(found, lead, usual, in_picture=inside)
 
-    def _least_while_learning(self) -> float:
-        """What is usual sinks with a patch that is learnt where the body is not: the first places stand."""
+    def _least_turned(self) -> float:
+        """How alike a turned place must look: a small patch that is turned to suit the ground slides off.
+
+        What is usual slides with it, so that the first places are the measure.
+        """
         if not self.turning.on or len(self.first_alike) < FIRST:
             return 0.0
         return min(1 - UNLIKER * (1 - median(self.first_alike)), MOST_ALIKE)
