@@ -13,7 +13,7 @@ from saltus.core.entry import given as split_given
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.exchange.tables import read_table
-from saltus.investigations.recipe.catalogue import ids, load_recipe, recipe_data, recipe_named
+from saltus.investigations.recipe.catalogue import ids, load_recipe, question_of, recipe_named
 from saltus.investigations.recipe.recipe import RecipeError
 
 if TYPE_CHECKING:
@@ -105,7 +105,7 @@ def _where(c: Compared) -> str:
 def _list(as_json: bool) -> None:
     if not as_json:
         for recipe_id in ids():
-            print(f"{recipe_id}: {recipe_data(recipe_id)['question']}")
+            print(f"{recipe_id}: {question_of(recipe_id)}")
         return
     recipes = [recipe_named(i) for i in ids()]
     print_json(

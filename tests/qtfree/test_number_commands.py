@@ -181,7 +181,8 @@ def test_the_catalogue_is_listed(told, saltus):
     (found,) = told("investigate", "--list", "--json")
     assert [r["id"] for r in found] == list(ids())
     assert all(r["columns"] and r["question"] for r in found)
-    assert "pendulum" in saltus("investigate", "--list")[1]
+    listed = saltus("investigate", "--list")[1].splitlines()
+    assert listed == [f"{i}: {recipe_named(i).question}" for i in ids()]
 
 
 def test_people_read_what_is_known_and_what_is_not_yet(tmp_path, saltus):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from functools import lru_cache
 from pathlib import Path
@@ -13,6 +14,7 @@ from saltus.investigations.sentences import say
 
 LARGEST = 1 << 20
 FOLDER = Path(__file__).parents[1] / "catalogue"
+_TABLE = re.compile(r"^\[", re.MULTILINE)
 
 
 def load_recipe(path: Path) -> Recipe:
@@ -48,6 +50,13 @@ def recipe_named(recipe_id: str) -> Recipe:
 def recipe_data(recipe_id: str) -> dict[str, Any]:
     """Give the data of an investigation's file, to be changed; see :func:`recipe_named`."""
     return tomllib.loads(_file_text(_path_of(recipe_id)))
+
+
+def question_of(recipe_id: str) -> str:
+    """Give the question of an investigation without reading all of its file; see :func:`recipe_named`."""
+    # what belongs to no table stands before the first
+    head = _TABLE.split(_file_text(_path_of(recipe_id)), maxsplit=1)[0]
+    return str(tomllib.loads(head)["question"])
 
 
 def _path_of(recipe_id: str) -> Path:
