@@ -59,10 +59,13 @@ class TrialsModel(QAbstractTableModel):
         columns = table_columns(evaluation) if evaluation is not None else ()
         layout = self._laid_out(evaluation, columns)
         if lines == self.lines and layout == self.layout:
+            renamed = [c.heading for c in columns] != [c.heading for c in self.columns]
             self.evaluation, self.columns = evaluation, columns
             if lines:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(lines) - 1, len(layout) - 1))
-            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, max(len(layout) - 1, 0))
+            if renamed:
+                # the view lays itself out once more for that, and paints every cell again
+                self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, max(len(layout) - 1, 0))
             return
         self.beginResetModel()
         self.evaluation, self.columns, self.lines, self.layout = evaluation, columns, lines, layout
