@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from functools import cache, lru_cache
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -54,23 +54,15 @@ def stamp_trail(painter: QPainter, look: Look, x: Array, y: Array, opacity: Arra
     # the faintest lie under the others
     order = np.argsort(levels, kind="stable")
     rows = zip(*(v[order].tolist() for v in (left, top, levels, phases)), strict=True)
-    stamps = _stamps(look, ratio)
     for at_x, at_y, level, phase in rows:
-        stamp = stamps.get((level, phase))
-        if stamp is None:
-            stamp = stamps[level, phase] = _stamp(look, ratio, level / OPACITIES, *divmod(phase, PHASES))
-        painter.drawImage(QPointF(at_x, at_y), stamp)
+        painter.drawImage(QPointF(at_x, at_y), _stamp(look, ratio, level, phase))
 
 
-@cache
-def _stamps(_look: Look, _ratio: float) -> dict[tuple[int, int], QImage]:
-    """Stamps of a look by step of opacity and phase: made when they are first wanted."""
-    return {}
-
-
-def _stamp(look: Look, ratio: float, opacity: float, right: int, down: int) -> QImage:
+@lru_cache(maxsize=4096)
+def _stamp(look: Look, ratio: float, level: int, phase: int) -> QImage:
+    right, down = divmod(phase, PHASES)
     image, painter = _blank(REACH, ratio)
-    painter.setOpacity(opacity)
+    painter.setOpacity(level / OPACITIES)
     part = PHASES * ratio
     shape = shape_path(look, QPointF(REACH + right / part, REACH + down / part), SIZE)
     for pen in (QPen(HALO, 3.2), QPen(QColor(look.stage), 1.4)):

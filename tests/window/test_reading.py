@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage, QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from saltus.notebook.edits import readings as edits
+from saltus.notebook.edits import takes as take_edits
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 
@@ -70,6 +71,21 @@ def test_a_click_reads_and_moves_on(shown, click, qtbot):
         qtbot.keyClick(window_keys, KEY.Key_Z, HELD.ControlModifier)
     assert desk.take.bodies == ()
     assert not shown.strip.undo.isEnabled()
+
+
+def test_cells_show_what_is_read_and_where_one_is(shown, click, qtbot):
+    """Read frames are filled and the frame in hand is framed; beyond the kept part none is."""
+    view, desk, cells = shown.read.view, shown.desk, shown.read.reading.cells
+    click(view, (100, 60))
+    assert cells._states == ["filled"] + ["open"] * 29
+    assert cells._here == 1
+    filled, plain = (cells.grab().toImage().pixelColor(cells._box(i).center().toPoint()) for i in (0, 5))
+    assert filled != plain
+    qtbot.keyClick(view, KEY.Key_Right)
+    assert cells._here == 2
+    desk.edit("keep", take_edits.keep_part(desk.notebook, desk.take_id, 0, 9))
+    desk.go_to_frame(20)
+    assert (len(cells._states), cells._here) == (10, None)
 
 
 def test_a_click_waits_for_its_picture(shown, click, qtbot):

@@ -31,6 +31,7 @@ class FrameCells(Scaled, QWidget):
         self._desk = desk
         self._drawn: tuple[object, ...] = ()
         self._states: list[str] = []
+        self._here: int | None = None
         self.setMinimumHeight(scaled(26))
         self.setAccessibleName(_("Frames read"))
 
@@ -49,41 +50,47 @@ class FrameCells(Scaled, QWidget):
     def refresh(self) -> None:
         """Show the frames anew where anything in them changed."""
         body, take = self._desk.body, self._desk.take
-        frames, states = self._frames(), self._states_now()
+        frames = self._frames()
+        states, here = self._states_of(frames), self._cell_of(self._desk.frame, frames)
         now = (body.look if body else None, take.id if take else None, frames)
         if now != self._drawn:
             self._drawn = now
             self.setFixedHeight(self.sizeHint().height())
             self.update()
-        for i, (old, new) in enumerate(zip(self._states, states, strict=False)):
-            if old != new:
-                self.update(self._spot(i))
-        self._states = states
+        changed = {i for i, (old, new) in enumerate(zip(self._states, states, strict=False)) if old != new}
+        if here != self._here:
+            changed |= {i for i in (here, self._here) if i is not None}
+        for i in changed:
+            self.update(self._spot(i))
+        self._states, self._here = states, here
 
-    def _states_now(self) -> list[str]:
-        """Whether each cell is filled, doubted, lost or open; with a star where the frame in hand is."""
-        body, frames = self._desk.body, self._frames()
+    def _states_of(self, frames: list[int]) -> list[str]:
+        """Whether each cell is filled, doubted, lost or open."""
+        body, step = self._desk.body, self._each(frames)
         if body is None:
-            return self._starred(["open"] * len(frames))
-        step = frames[1] - frames[0] if len(frames) > 1 else 1
+            return ["open"] * len(frames)
         every = body.readings.columns
         read = every.frame[every.status != STATUSES.index("weak")]
         filled = np.searchsorted(read, frames) < np.searchsorted(read, np.add(frames, step))
         weak = {d.frame for d in weak_readings(body)}
         lost = {n for d in lost_stretches(body) for n in range(d.frame, d.last + 1)}
-        states = []
-        for frame, is_filled in zip(frames, filled.tolist(), strict=True):
-            doubted = any(n in weak for n in range(frame, frame + step)) if weak else False
-            states.append(
-                "filled" if is_filled else "doubted" if doubted else "lost" if frame in lost else "open"
-            )
-        return self._starred(states)
 
-    def _starred(self, states: list[str]) -> list[str]:
-        i = int(np.searchsorted(self._frames(), self._desk.frame, side="right")) - 1
-        if 0 <= i < len(states):
-            states[i] += "*"
-        return states
+        def state(frame: int) -> str:
+            if weak and any(n in weak for n in range(frame, frame + step)):
+                return "doubted"
+            return "lost" if frame in lost else "open"
+
+        return ["filled" if f else state(n) for n, f in zip(frames, filled.tolist(), strict=True)]
+
+    def _cell_of(self, frame: int, frames: list[int]) -> int | None:
+        """The cell that a frame belongs to, if any does."""
+        i = int(np.searchsorted(frames, frame, side="right")) - 1
+        return i if i >= 0 and frame < frames[i] + self._each(frames) else None
+
+    @staticmethod
+    def _each(frames: list[int]) -> int:
+        """How many frames a cell stands for."""
+        return frames[1] - frames[0] if len(frames) > 1 else 1
 
     def _spot(self, i: int) -> QRect:
         """Where a cell is on the widget, with its frame."""
@@ -107,12 +114,12 @@ class FrameCells(Scaled, QWidget):
             box = self._box(i)
             if not dirty.intersects(self._spot(i)):
                 continue
-            if state.endswith("*"):
+            if i == self._here:
                 # a gap between frame and filling tells them apart where the two colours are close
                 painter.setPen(QPen(theme.colour("cursor"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRoundedRect(box.adjusted(-0.5, -0.5, 0.5, 0.5), 2, 2)
-                inside = colour if state == "filled*" else Qt.BrushStyle.NoBrush
+                inside = colour if state == "filled" else Qt.BrushStyle.NoBrush
                 painter.fillRect(box.adjusted(2, 2, -2, -2), inside)
                 continue
             alike["open" if state == "lost" else state].addRoundedRect(box, 2, 2)
