@@ -11,12 +11,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from saltus.core.following.alignment import Alignment, align
-from saltus.core.following.averaging import MOVED_PX
+from saltus.core.following.averaging import MOVED_PX, Crop
 from saltus.core.following.judgement import MOST_ALIKE, WEAK_ALIKE, Usual, judged
 from saltus.core.following.looking import Look, Other, to_be_seen
 from saltus.core.following.over_ground import WANTED, OverGround
 from saltus.core.following.patch import Patch, smoothed
-from saltus.core.following.search import Spot, padded
+from saltus.core.following.search import Spot, padded, region_about
 from saltus.core.following.sighting import Sighting
 from saltus.core.following.uncertainty import Quarters, Residuals, covariance
 
@@ -68,6 +68,8 @@ class PatternReading:
         in be read as they are.
     strayed : float
         How far from where it was drawn it was while its patch was learnt, px.
+    bent : list of Crop
+        The pictures in a row in which it seems turned so far.
     """
 
     patch: Patch
@@ -88,6 +90,7 @@ class PatternReading:
     drawn: tuple[float, float] = (0.0, 0.0)
     shift: tuple[float, float] = (0.0, 0.0)
     strayed: float = 0.0
+    bent: list[Crop] = field(default_factory=list)
 
     @property
     def typical(self) -> float:
@@ -216,8 +219,8 @@ class PatternReading:
         if self.averaging is not None and self.averaging.wants(found):
             self.averaging.add(picture, self.count, self.patch, found)
             self.strayed = max(self.strayed, off)
-        if not self.turning.on and self._misses(found) and self._turns(found):
-            self._begin_to_turn()
+        if not self.turning.on:
+            self._look_for_a_turn(picture, found)
         if self.averaging is None:
             return
         if self.averaging.full:
@@ -225,8 +228,19 @@ class PatternReading:
         elif self.averaging.due:
             self.patch = self.averaging.mean(self.patch)
 
-    def _turns(self, found: Alignment) -> bool:
-        return self.turning.test(found, self.patch, self.noise, self.residuals.correlation())
+    def _look_for_a_turn(self, picture: Picture, found: Alignment) -> None:
+        """Begin to turn the patch once pictures in a row show a turn; those are read again, turned."""
+        turning = self.turning
+        turns = self._misses(found) and turning.test(
+            found, self.patch, self.noise, self.residuals.correlation()
+        )
+        if turning.streak <= 1:
+            self.bent.clear()
+        if turning.streak:
+            place = found.x, found.y
+            self.bent.append(Crop(self.count, *region_about(picture, self.patch.shape, place), place))
+        if turns:
+            self._begin_to_turn()
 
     def _misses(self, found: Alignment) -> bool:
         """Whether the patch fits worse than it did: only then a turn is worth looking for."""
@@ -239,7 +253,9 @@ class PatternReading:
         """Take the patch as it was drawn, and read what was seen so far again, turned as it was."""
         averaging, self.averaging = self.averaging, None
         self.patch = self.turning.master
-        for crop in averaging.crops[1:] if averaging is not None else ():
+        seen = {crop.index: crop for crop in self.bent}
+        seen.update((crop.index, crop) for crop in (averaging.crops[1:] if averaging is not None else ()))
+        for _index, crop in sorted(seen.items()):
             found = align(crop.region, crop.corner, self.patch, crop.place, self.noise)
             if found is None:
                 continue

@@ -25,6 +25,9 @@ if TYPE_CHECKING:
 
 CUTS, IN_A_ROW = 0.15, 3
 """The turn is switched on when it takes off so much of the residuals in so many pictures in a row."""
+PLAIN_PX, LONGER = 2.5, 8
+"""While it moves the rim of the body by less than so much it must do so in more pictures: compression bends a
+body by a pixel, and keeps it bent from picture to picture."""
 USUAL_TURN = 0.03
 """Turns and stretches are expected to differ from picture to picture by so much: a ridge in the fit."""
 ROUNDS = 3
@@ -86,8 +89,7 @@ class Turning:
         turned = cut > CUTS + CHANCES * by_chance and size * patch.size / 2 > LEAST_PX
         self.streak = self.streak + 1 if turned and goes_on else int(turned)
         self.last = step
-        if self.streak >= IN_A_ROW:
-            self.on = True
+        self.on |= self.streak >= (IN_A_ROW if size * patch.size / 2 > PLAIN_PX else LONGER)
         return self.on
 
     def refined(
