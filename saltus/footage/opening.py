@@ -68,8 +68,16 @@ def films_in(folder: Path) -> list[Path]:
     ]
 
 
-def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
-    """Give access to the frames of what :func:`facts_of` read."""
+def reader_of(path: Path, facts: FilmFacts, *, in_order: bool = False) -> FrameReader:
+    """Give access to the frames of what :func:`facts_of` read.
+
+    Parameters
+    ----------
+    path, facts
+        The film and what is known of it.
+    in_order : bool
+        Whether frames are wanted one after the other, see :class:`saltus.footage.reader.FilmReader`.
+    """
     if path.is_dir():
         from saltus.footage.pictures import PictureReader  # noqa: PLC0415  loads the decoder
 
@@ -80,7 +88,7 @@ def reader_of(path: Path, facts: FilmFacts) -> FrameReader:
         return StillReader(path, facts)
     from saltus.footage.reader import FilmReader  # noqa: PLC0415  loads the decoder
 
-    return FilmReader(path, facts)
+    return FilmReader(path, facts, in_order=in_order)
 
 
 def fingerprint(path: Path) -> tuple[int, str]:

@@ -78,11 +78,17 @@ class FilmReader:
         From :func:`saltus.footage.survey.survey` of the same file.
     cache_bytes : int
         Bound on the decoded frames kept.
+    in_order : bool
+        Whether frames are wanted one after the other: then several are decoded at once, which leaves no core
+        idle beside other work; after a jump the first comes later.
     """
 
-    def __init__(self, path: Path, facts: FilmFacts, cache_bytes: int = CACHE_BYTES) -> None:
+    def __init__(
+        self, path: Path, facts: FilmFacts, cache_bytes: int = CACHE_BYTES, *, in_order: bool = False
+    ) -> None:
         self.path = path
         self.facts = facts
+        self._threads = "AUTO" if in_order else "SLICE"
         self._number = {t: n for n, t in enumerate(facts.raw_ticks)}
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         each = (facts.width + PADDING) * (facts.height + PADDING) * 3 // 2
@@ -192,8 +198,7 @@ class FilmReader:
 
     def _opened(self) -> Any:
         container = open_container(self.path)
-        # after a seek the picture wanted comes sooner than from a decoder that works on many frames at once
-        picture_stream(container).thread_type = "SLICE"
+        picture_stream(container).thread_type = self._threads
         return container
 
     def close_container(self) -> None:

@@ -93,7 +93,7 @@ def write_annotated_film(take: Take, film: Path, output: Path, wanted: MarksWant
         If it cannot be written there.
     """
     facts, marks = take.facts.film_facts(), PictureMarks(take, wanted)
-    reader = reader_of(film, facts)
+    reader = reader_of(film, facts, in_order=True)
     try:
         with film_writer(output, facts) as writer:
             for frame in range(facts.frames):

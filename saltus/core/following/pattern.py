@@ -57,14 +57,11 @@ class PatternFollower(SearchingReading):
     ----------
     way : Way
         The last places of its first pixel.
-    covered : float
-        How much of it was hidden last, 0 to 1.
     alone : bool
         Whether nothing else looked like it at the start.
     """
 
     way: Way = field(default_factory=Way)
-    covered: float = 0.0
     alone: bool = False
 
     @classmethod

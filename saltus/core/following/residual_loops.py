@@ -51,7 +51,10 @@ def forms_by_lag(a: Image, b: Image, rho: Image) -> tuple[float, float, float]:
     h, w = a.shape
     most, wide = rho.shape[0] // 2, rho.shape[1]
     rim = wide // 2
-    pa, pb = np.zeros((h, w + 2 * rim), np.float32), np.zeros((h, w + 2 * rim), np.float32)
+    # four columns of the correlation at a time: what is summed up is loaded and kept a quarter as often
+    weights = np.zeros((most + 1, (wide + 3) // 4 * 4), np.float32)
+    weights[:, :wide] = rho[most:]
+    pa, pb = np.zeros((h, w + 2 * rim + 3), np.float32), np.zeros((h, w + 2 * rim + 3), np.float32)
     pa[:, rim : rim + w] = a
     pb[:, rim : rim + w] = b
     ra, rb = np.empty(w, np.float32), np.empty(w, np.float32)
@@ -61,11 +64,13 @@ def forms_by_lag(a: Image, b: Image, rho: Image) -> tuple[float, float, float]:
         for y in range(h - dy):
             ra[:] = np.float32(0.0)
             rb[:] = np.float32(0.0)
-            for k in range(wide):
-                weight, other_a, other_b = rho[most + dy, k], pa[y + dy, k:], pb[y + dy, k:]
+            for k in range(0, wide, 4):
+                w0, w1 = weights[dy, k], weights[dy, k + 1]
+                w2, w3 = weights[dy, k + 2], weights[dy, k + 3]
+                one, two = pa[y + dy, k:], pb[y + dy, k:]
                 for x in range(w):
-                    ra[x] += weight * other_a[x]
-                    rb[x] += weight * other_b[x]
+                    ra[x] += w0 * one[x] + w1 * one[x + 1] + w2 * one[x + 2] + w3 * one[x + 3]
+                    rb[x] += w0 * two[x] + w1 * two[x + 1] + w2 * two[x + 2] + w3 * two[x + 3]
             one_a, one_b = a[y], b[y]
             s0 = s1 = s2 = s3 = np.float32(0.0)
             for x in range(w):

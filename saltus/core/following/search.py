@@ -160,9 +160,14 @@ def padded(picture: NDArray[np.uint8], left: int, top: int, width: int, height: 
     rows, columns = picture.shape
     if left >= 0 and top >= 0 and left + width <= columns and top + height <= rows:
         return picture[top : top + height, left : left + width]
-    ys = np.clip(np.arange(top, top + height), 0, rows - 1)
-    xs = np.clip(np.arange(left, left + width), 0, columns - 1)
-    return picture[np.ix_(ys, xs)]
+    # where nothing of it is inside, the nearest row or column is
+    first_y, first_x = (min(max(n, 0), most - 1) for n, most in ((top, rows), (left, columns)))
+    last_y = min(max(top + height, first_y + 1), rows)
+    last_x = min(max(left + width, first_x + 1), columns)
+    above, beside = min(max(-top, 0), height - 1), min(max(-left, 0), width - 1)
+    below, right = height - above - (last_y - first_y), width - beside - (last_x - first_x)
+    part = picture[first_y:last_y, first_x:last_x]
+    return np.asarray(cv2.copyMakeBorder(part, above, below, beside, right, cv2.BORDER_REPLICATE), np.uint8)
 
 
 def region_about(

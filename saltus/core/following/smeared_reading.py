@@ -44,6 +44,9 @@ FARTHER = 0.15
 STOOD_PX = 1.0
 MOVED_OF_SIZE = 0.1
 """A way of so many sizes says better than what was looked for which way the smear goes."""
+COVERED, UNLIKE = 0.05, 0.2
+"""A body that is about to be hidden, and so much less like it than usual however it is drawn out, is hidden:
+while no exposure is known it is not worth finding out how long a smear would suit it."""
 
 
 class _Seen(NamedTuple):
@@ -111,6 +114,8 @@ class SmearedReading(PatternReading):
         How far it was smeared in the last picture it was looked for in as smeared, px.
     early : list
         Pictures that are read again once the exposure and the ground it stood on are known.
+    covered : float
+        How much of it was hidden last, 0 to 1.
     doubt : Doubted or None
         While it is doubted where the body is.
     """
@@ -118,6 +123,7 @@ class SmearedReading(PatternReading):
     exposure: Exposure = field(default_factory=Exposure)
     smear: Vector = (0.0, 0.0)
     early: list[_Early] = field(default_factory=list)
+    covered: float = 0.0
     doubt: Doubted | None = None
 
     @property
@@ -182,6 +188,8 @@ class SmearedReading(PatternReading):
         if best is None:
             return Look("lost", ("edge",))
         spot, second, smear = best
+        if not self.exposure.sure and self.covered > COVERED and spot.likeness < self.typical - UNLIKE:
+            return Look("lost", ("hidden",))
         moved = spot.x - x0, spot.y - y0
         if self.lost_for <= 1 and math.hypot(*moved) > MOVED_OF_SIZE * self.patch.size:
             smear = _along(moved, math.hypot(*smear))
