@@ -35,6 +35,8 @@ from saltus.notebook.derived.motion import motion_in, segment_fit, segment_mask
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
+    from numpy.typing import NDArray
+
     from saltus.core.budget import Contribution
     from saltus.core.quantity import Quantity
     from saltus.core.shown_unit import ShownUnit
@@ -151,10 +153,26 @@ def _reading_words(body: Body) -> Iterator[str]:
     if len(used):
         words = _("{body} was followed through the film: {n} readings, each to {u:.2g} px (median of u).")
         yield words.format(body=body.name, n=len(used), u=float(np.median(used)))
+    yield from _renewal_words(body, followed.of("used").frame)
     left = len(followed.frame) - len(used)
     if left:
         yield plural(
             "{n} reading that was doubted is not used.", "{n} readings that were doubted are not used.", left
+        )
+
+
+def _renewal_words(body: Body, frames: NDArray[np.int64]) -> Iterator[str]:
+    """How often the patch a body was followed by was made anew, and how far places may lie off by that."""
+    renewed = [run for run in body.runs if run.renewals]
+    if renewed and frames.size:
+        u = max(float(run.u_common_in(frames).max()) for run in renewed)
+        yield plural(
+            "The patch that was looked for was made anew {n} time; places after that may lie off together by "
+            "±\u00a0{U}\u00a0px (95 %).",
+            "The patch that was looked for was made anew {n} times; places after that may lie off together by "
+            "±\u00a0{U}\u00a0px (95 %).",
+            sum(len(run.renewals) for run in renewed),
+            U=value_and_uncertainty(0.0, NORMAL_95 * u)[1],
         )
 
 

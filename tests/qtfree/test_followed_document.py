@@ -1,6 +1,7 @@
 """Followed readings in the document: what they have in common, kept, undone, exported, and told."""
 
 import json
+import re
 
 import numpy as np
 import pytest
@@ -158,6 +159,9 @@ def test_what_a_renewed_patch_may_have_drifted_is_common_and_stays(begun):
     assert np.all(patches[second].u_x[:20] == 0)
     assert renewed_words(body, 9) == ""
     assert "renewed 2 times" in renewed_words(body, 20)
+    method = " ".join(describe(notebook, notebook.take(take_id)).method)
+    told = re.search(r"made anew 2 times; places after that may lie off together by ±\s([\d.]+)\spx", method)
+    assert float(told[1]) == pytest.approx(1.96 * 1.05, abs=0.05)
     assert parse(as_text(notebook), "n.saltus") == notebook
     old = json.loads(as_text(notebook))
     old["version"] = 11
