@@ -167,10 +167,10 @@ def _renewal_words(body: Body, frames: NDArray[np.int64]) -> Iterator[str]:
     if renewed and frames.size:
         u = max(float(run.u_common_in(frames).max()) for run in renewed)
         yield plural(
-            "The patch that was looked for was made anew {n} time; places after that may lie off together by "
-            "±\u00a0{U}\u00a0px (95 %).",
-            "The patch that was looked for was made anew {n} times; places after that may lie off together by "
-            "±\u00a0{U}\u00a0px (95 %).",
+            "The patch that was looked for was made anew {n} time; places after that may lie off together "
+            "by ±\u00a0{U}\u00a0px (95 %).",
+            "The patch that was looked for was made anew {n} times; places after that may lie off together "
+            "by ±\u00a0{U}\u00a0px (95 %).",
             sum(len(run.renewals) for run in renewed),
             U=value_and_uncertainty(0.0, NORMAL_95 * u)[1],
         )

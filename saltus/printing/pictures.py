@@ -35,10 +35,18 @@ LONGEST_TRAIL = 60
 
 def as_image(picture: NDArray[np.uint8]) -> QImage:
     """Turn an RGB picture (H, W, 3) into an image that owns its pixels, in Qt's fast format."""
+    import cv2  # noqa: PLC0415  whoever has a picture has loaded it
+
     height, width = picture.shape[:2]
-    flat = np.ascontiguousarray(picture)
-    made = QImage(flat.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
-    return made.convertToFormat(QImage.Format.Format_RGB32)
+    made = QImage(width, height, QImage.Format.Format_RGB32)
+    bits = made.bits()
+    if bits is None:
+        raise MemoryError
+    bits.setsize(made.sizeInBytes())
+    # Qt keeps the four bytes of a pixel as one number: blue comes first in memory
+    pixels = np.frombuffer(bits, dtype=np.uint8).reshape(height, width, 4)
+    cv2.cvtColor(np.ascontiguousarray(picture), cv2.COLOR_RGB2BGRA, dst=pixels)
+    return made
 
 
 def as_array(image: QImage) -> NDArray[np.uint8]:

@@ -75,8 +75,6 @@ class TopStrip(QWidget):
         self.pill = ResultPill()
         self.pill.clicked.connect(lambda: self.howWanted.emit())
         self._layout.addWidget(self.pill)
-        desk.changed.connect(self.refresh)
-        desk.lookedElsewhere.connect(self.refresh)
         self.refresh()
 
     def _choose(self, index: int) -> None:

@@ -47,6 +47,7 @@ class Window(StagesOnDemand, QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self._guide: Guide | None = None
+        self._said_of: str | None = None
         self.setWindowTitle("Saltus")
         self.setMinimumSize(*SMALLEST)
         self.resize(*USUAL)
@@ -71,7 +72,7 @@ class Window(StagesOnDemand, QMainWindow):
         desk.filmJoined.connect(lambda _take: self.go_to("film"))
         self._follow(desk)
         desk.changed.connect(self._refresh)
-        desk.lookedElsewhere.connect(self._refresh)
+        desk.lookedElsewhere.connect(self._looked)
         self.typed_so_far  # noqa: B018  it looks at what is typed from now on
         return desk
 
@@ -251,6 +252,11 @@ class Window(StagesOnDemand, QMainWindow):
             there = [i for i, part in enumerate(parts) if part.hasFocus()]
             parts[(there[0] + 1) % len(parts) if there else 0].setFocus(Qt.FocusReason.ShortcutFocusReason)
 
+    def _looked(self) -> None:
+        """Show it anew for another take: what is said round a stage does not hang on the frame."""
+        if self.desk.take_id != self._said_of:
+            self._refresh()
+
     def _refresh(self) -> None:
         if not self.works:
             self.rail.show_progress({}, opened=False)
@@ -258,6 +264,7 @@ class Window(StagesOnDemand, QMainWindow):
         from saltus.ui.app.overview import show_overview  # noqa: PLC0415  start-up time
 
         desk = self.desk
+        self._said_of = desk.take_id
         show_overview(desk, self.stage, self.rail, self.strip, self.limits)
         star = "*" if desk.session.unsaved and desk.session.opened else ""
         self.setWindowTitle(f"{star}{desk.notebook.title} – Saltus" if desk.session.opened else "Saltus")

@@ -69,6 +69,7 @@ class Desk(QObject):
         self.session = Session()
         self.take_id: str | None = None
         self.segment_id: str | None = None
+        self.every = 1  # while playing: so many frames at once
         self._frames: dict[str, int] = {}
         self._bodies: dict[str, str] = {}
         self.thumbs: dict[str, dict[int, QImage]] = {}
@@ -353,7 +354,7 @@ class Desk(QObject):
     def _want_picture(self) -> None:
         if self.take is None or not self.take.facts.pictures:
             return
-        wish = Wish(self.take, self.folder, self.frame)
+        wish = Wish(self.take, self.folder, self.frame, every=self.every)
         ready = self._thread.ready_image(wish)
         if ready is not None:
             self._picture(wish, ready)
@@ -379,8 +380,7 @@ class Desk(QObject):
     def _picture(self, wish: Wish, image: QImage) -> None:
         if not self._is_here(wish):
             return
-        take_id, frame = wish.take.id, wish.frame
-        wanted = (self.take_id, self.frame)
+        take_id, frame, wanted = wish.take.id, wish.frame, (self.take_id, self.frame)
         if (take_id, frame) != wanted and self.shown is not None and self.shown[:2] == wanted:
             return  # late, and what is wanted is on screen already
         self.shown = (take_id, frame, image)

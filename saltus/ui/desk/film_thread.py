@@ -43,6 +43,8 @@ class Wish:
     ----------
     cut : tuple of (str, float, float, float) or None
         What it shows, and the middle and side of the part, px.
+    every : int
+        While a film is played by so many frames at once, how many.
     """
 
     take: Take
@@ -50,6 +52,7 @@ class Wish:
     frame: int
     thumb: bool = False
     cut: tuple[str, float, float, float] | None = None
+    every: int = 1
 
     @property
     def key(self) -> tuple[str, str]:
@@ -197,7 +200,7 @@ class FilmThread(QThread):
             # after a jump nobody knows the way: the next frame is as good a guess as any
             step = (1 if way > 0 else -1) if abs(way) <= AHEAD else 1
             # frames that were left out while playing are no habit; those that are not read are
-            step *= wish.take.step if abs(way) == wish.take.step else 1
+            step *= abs(way) if abs(way) in (wish.take.step, wish.every) else 1
         there = range(len(wish.take.facts.ticks))
         # of large pictures fewer, so that what was shown lately is not pushed out by what may never be
         size = max(4 * wish.take.facts.width * wish.take.facts.height, 1)

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 
 TICK_MS = 8
 SPEEDS = (1.0, 0.5, 0.25)
+WATCHED, MOST_LATE, MOST_AT_ONCE = 30, 0.05, 4
+"""Of so many pictures more than this share come late: then fewer are shown, evenly, every second one say."""
 
 
 class Player(QObject):
@@ -35,6 +37,9 @@ class Player(QObject):
         self._began = 0.0
         self._from_s = 0.0
         self._at: tuple[str | None, int] = (None, 0)
+        self._first = 0
+        self._asked = self._late = 0
+        self._judged: tuple[str | None, float] = (None, 0.0)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -62,7 +67,10 @@ class Player(QObject):
     def _begin(self) -> None:
         self._began = time.monotonic()
         self._from_s = self._desk.time()
-        self._at = (self._desk.take_id, self._desk.frame)
+        self._at, self._first = (self._desk.take_id, self._desk.frame), self._desk.frame
+        self._asked = self._late = 0
+        if self._judged != (self._desk.take_id, self.speed):
+            self._judged, self._desk.every = (self._desk.take_id, self.speed), 1
 
     def film_time(self, now: float) -> float:
         """Film time, s, at a moment of the clock (``time.monotonic``) while it plays."""
@@ -93,8 +101,22 @@ class Player(QObject):
         due = self._from_s + (time.monotonic() - self._began) * self.speed
         frame = int(np.searchsorted(frame_times(take), due, side="right")) - 1
         last = take.kept_frames[-1]
-        if frame > self._at[1]:
-            self._at = (self._desk.take_id, min(frame, last))
-            self._desk.go_to_frame(self._at[1])
+        wanted = min(frame - (frame - self._first) % self._desk.every, last)
+        if wanted > self._at[1]:
+            self._watch(wanted)
+            self._at = (self._desk.take_id, wanted)
+            self._desk.go_to_frame(wanted)
         if frame >= last:
             self.stop()
+
+    def _watch(self, wanted: int) -> None:
+        """Count what comes late; where that is much, move on by more frames at once from here."""
+        shown, asked = self._desk.shown, self._at[1]
+        late = shown is None or shown[:2] != self._at or wanted - asked > self._desk.every
+        self._asked, self._late = self._asked + 1, self._late + late
+        if self._asked < WATCHED:
+            return
+        if self._late > MOST_LATE * self._asked and self._desk.every < MOST_AT_ONCE:
+            self._desk.every += 1
+            self._first = wanted
+        self._asked = self._late = 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
-from functools import partial
+from functools import lru_cache, partial
 from typing import TYPE_CHECKING, Any
 
 from platformdirs import user_config_path
@@ -38,10 +38,17 @@ def settings_file() -> Path:
 def setting(name: str) -> Any:
     """One setting; its default where it was never set or makes no sense."""
     try:
-        value = json.loads(read_plain(settings_file(), LARGEST).decode())[name]
+        file = settings_file()
+        value = _settings_in(file, file.stat().st_mtime_ns)[name]
     except (OSError, ValueError, TypeError, KeyError):
         return DEFAULTS[name]
     return value if isinstance(value, type(DEFAULTS[name])) else DEFAULTS[name]
+
+
+@lru_cache(maxsize=1)
+def _settings_in(file: Path, _written_ns: int) -> Any:
+    """What a file of settings holds, as long as nobody writes it."""
+    return json.loads(read_plain(file, LARGEST).decode())
 
 
 def set_setting(name: str, value: Any) -> None:

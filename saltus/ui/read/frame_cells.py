@@ -106,13 +106,15 @@ class FrameCells(Scaled, QWidget):
         painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         body = self._desk.body
-        dirty = event.rect() if event is not None else self.rect()
+        changed, factor = QRectF(event.rect() if event is not None else self.rect()), 1 / text_factor()
+        # as cells are counted, and a little more for their frames
+        dirty = QRectF(changed.topLeft() * factor, changed.size() * factor).adjusted(-3, -3, 3, 3)
         colour = theme.body(body.look) if body else theme.colour("line2")
         # one path for all that look alike: a path of its own for each of hundreds takes ten times as long
         alike = {state: QPainterPath() for state in ("filled", "doubted", "open")}
         for i, state in enumerate(self._states):
             box = self._box(i)
-            if not dirty.intersects(self._spot(i)):
+            if not dirty.intersects(box):
                 continue
             if i == self._here:
                 # a gap between frame and filling tells them apart where the two colours are close

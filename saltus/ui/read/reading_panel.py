@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from functools import partial
 from html import escape
 from typing import TYPE_CHECKING
@@ -73,6 +74,7 @@ class ReadingPanel(Group):
         coordinates.column.addLayout(row(self.check, self.eye, stretch=2))
         self.column.addWidget(coordinates)
         self._bodies_shown: tuple[object, str | None] | None = None
+        self._shown_of: tuple[object, ...] = ()
         self._bodies = QVBoxLayout()
         self._bodies.setSpacing(4)
         self.add = button(_("+ Add body"), self.add_body, "link")
@@ -183,8 +185,13 @@ class ReadingPanel(Group):
         """Show the take as it is; ``as_score`` says what stands below the picture."""
         take, body = self._desk.take, self._desk.body
         self._show_coordinates()
-        self._show_bodies()
         self.cells.refresh()
+        now = (self._desk.notebook, take, body, as_score)
+        if len(now) == len(self._shown_of) and all(map(operator.is_, now, self._shown_of)):
+            # another frame alone: while a film is played that is sixty times a second
+            return
+        self._shown_of = now
+        self._show_bodies()
         weak = sum(counts(b)["weak"] for b in take.bodies if b.runs) if take else 0
         followed = take is not None and any(b.runs for b in take.bodies)
         self.follow.setEnabled(body is not None)
