@@ -1,5 +1,6 @@
 """How fast bodies are followed, beside bare decoding; how free the window stays, and how much memory it takes."""
 
+import gc
 import resource
 import time
 from pathlib import Path
@@ -91,6 +92,7 @@ def bench_window_following(folder, row):
     drawn.film(path, crf=20, preset="veryfast")
     app = make_application(dark=False)
     make_ready()  # as the window does once it has nothing else to load
+    gc.freeze()
     window = Window()
     window.show()
     notebook, take_id = take_edits.add_take(Notebook(), reference(path), facts_of(path, quick=True))

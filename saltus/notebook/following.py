@@ -79,6 +79,8 @@ class RunRecord:
     def with_rows(self, new: Iterable[FrameRecord]) -> RunRecord:
         """Add frames, or see some again."""
         added = {row.frame: row for row in new}
+        if added and min(added) > self.last_frame:
+            return RunRecord((*self.rows, *(added[frame] for frame in sorted(added))))
         kept = [row for row in self.rows if row.frame not in added]
         return RunRecord(sorted([*kept, *added.values()]))
 

@@ -48,12 +48,24 @@ class ReadingColumns:
         """The chosen ones, by a mask (N,) or from one to another."""
         return ReadingColumns(*(getattr(self, one.name)[chosen] for one in fields(self)))
 
-    def with_one(self, one: ReadingColumns) -> ReadingColumns:
-        """With one more in order of the frames, or in place of the one in its frame."""
-        frame = int(one.frame[0])
-        start, end = np.searchsorted(self.frame, [frame, frame + 1])
-        parts = ((getattr(self, f.name), getattr(one, f.name)) for f in fields(self))
-        return ReadingColumns(*(np.concatenate([old[:start], new, old[end:]]) for old, new in parts))
+    def with_many(self, placed: ReadingColumns, gone: Sequence[int]) -> ReadingColumns:
+        """With more in order of the frames or in place of those in their frames, and without some.
+
+        Parameters
+        ----------
+        placed : ReadingColumns
+            In order of the frames.
+        gone : sequence of int
+            Frames.
+        """
+        frames = np.concatenate([placed.frame, np.asarray(gone, dtype=np.int64)])
+        if not frames.size:
+            return self
+        start, end = np.searchsorted(self.frame, [frames.min(), frames.max() + 1])
+        part = self.only(slice(start, end))
+        part = joined([part.only(~np.isin(part.frame, frames)), placed])
+        part = part.only(np.argsort(part.frame, kind="stable"))
+        return joined([self.only(slice(0, start)), part, self.only(slice(end, None))])
 
     def of(self, status: str) -> ReadingColumns:
         """Those with a status."""

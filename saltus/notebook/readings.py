@@ -6,6 +6,7 @@ readings there are.
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -22,7 +23,6 @@ if TYPE_CHECKING:
 
 
 CHUNK = 256
-FEW = 64
 ORIGINS = ("hand", "typed", "followed")
 RUN_NAME = re.compile(r"[a-z][a-z0-9-]{0,40}")
 MOST_READINGS = 1_000_000
@@ -182,18 +182,7 @@ class Readings:
 
     def with_reading(self, reading: Reading) -> Readings:
         """Add a reading, or replace the one in its frame."""
-        if not self._chunks:
-            return Readings([reading])
-        i = self._place(reading.frame)
-        rows = sorted(
-            [*(r for r in self._chunks[i] if r.frame != reading.frame), reading], key=lambda r: r.frame
-        )
-        half = len(rows) // 2
-        split = [Chunk(rows)] if len(rows) <= CHUNK else [Chunk(rows[:half]), Chunk(rows[half:])]
-        made = Readings._of([*self._chunks[:i], *split, *self._chunks[i + 1 :]])
-        if "columns" in self.__dict__:
-            made.__dict__["columns"] = self.columns.with_one(columns_of([reading]))
-        return made
+        return self.with_differences([reading], ())
 
     def without(self, frame: int) -> Readings:
         """Leave out the reading in a frame."""
@@ -213,19 +202,30 @@ class Readings:
 
     def with_differences(self, placed: Iterable[Reading], gone: Iterable[int]) -> Readings:
         """Place and take away in one go, see :meth:`differences`."""
-        placed, gone = list(placed), list(gone)
-        if len(placed) + len(gone) <= FEW:
-            made = self
-            for frame in gone:
-                made = made.without(frame)
-            for reading in placed:
-                made = made.with_reading(reading)
-            return made
-        rows = {r.frame: r for r in self}
+        placed, gone = sorted(placed, key=lambda r: r.frame), list(gone)
+        if not self._chunks:
+            return Readings(placed)
+        changed: dict[int, dict[int, Reading]] = {}
+
+        def rows_about(frame: int) -> dict[int, Reading]:
+            i = self._place(frame)
+            if i not in changed:
+                changed[i] = {r.frame: r for r in self._chunks[i]}
+            return changed[i]
+
         for frame in gone:
-            rows.pop(frame, None)
-        rows |= {r.frame: r for r in placed}
-        return Readings(rows.values())
+            rows_about(frame).pop(frame, None)
+        for reading in placed:
+            rows_about(reading.frame)[reading.frame] = reading
+        chunks: list[Chunk] = []
+        for i, chunk in enumerate(self._chunks):
+            chunks += _in_order(changed[i].values()) if i in changed else [chunk]
+        made = Readings._of(chunks)
+        if len(made) > MOST_READINGS:
+            raise ReadingError(say("readings.more-readings-take"))
+        if "columns" in self.__dict__:
+            made.__dict__["columns"] = self.columns.with_many(columns_of(placed), gone)
+        return made
 
     @property
     def last_frame(self) -> int:
@@ -353,3 +353,11 @@ def readings_from_rows(rows: object) -> Readings:
     made = Readings(_rows_of(lists))
     made.know_columns(columns_of_lists(*lists))
     return made
+
+
+def _in_order(rows: Iterable[Reading]) -> list[Chunk]:
+    """Rows by frame, in chunks that are not too long."""
+    ordered = sorted(rows, key=lambda r: r.frame)
+    parts = max(math.ceil(len(ordered) / CHUNK), 1)
+    each = math.ceil(len(ordered) / parts)
+    return [Chunk(ordered[i : i + each]) for i in range(0, len(ordered), each)] if ordered else []

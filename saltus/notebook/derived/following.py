@@ -47,6 +47,8 @@ class Doubtful:
 @remembered
 def looked_at(body: Body) -> tuple[FrameRecord, ...]:
     """What was seen in each frame a body was followed in, in order; a later run says more than an earlier."""
+    if len(body.runs) == 1:
+        return body.runs[0].record.rows
     seen: dict[int, FrameRecord] = {}
     for run in body.runs:
         seen.update((row.frame, row) for row in run.record)
@@ -72,8 +74,8 @@ def lost_stretches(body: Body) -> tuple[Doubtful, ...]:
 @remembered
 def weak_readings(body: Body) -> tuple[Doubtful, ...]:
     """Readings that were proposed and are doubted, in order of time."""
-    doubts = {row.frame: row.doubts for row in looked_at(body)}
     weak = body.readings.columns.of("weak").frame.tolist()
+    doubts = {row.frame: row.doubts for row in looked_at(body)} if weak else {}
     return tuple(Doubtful(body.id, frame, frame, False, doubts.get(frame, ())) for frame in weak)
 
 

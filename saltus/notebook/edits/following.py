@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from saltus.notebook.edits.ids import new_id
 from saltus.notebook.edits.readings import change_body, require_take
 from saltus.notebook.following import FollowedRun
-from saltus.notebook.readings import FEW
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -16,6 +15,10 @@ if TYPE_CHECKING:
     from saltus.notebook.following import FrameRecord, PatchRenewal
     from saltus.notebook.model import Body, Notebook
     from saltus.notebook.readings import Reading
+
+
+FEW = 64
+"""So many frames are looked up one by one."""
 
 
 @dataclass(frozen=True)

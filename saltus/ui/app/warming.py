@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import threading
 from importlib import import_module
 from typing import TYPE_CHECKING
@@ -83,3 +84,5 @@ def _ready_to_follow() -> None:
     from saltus.core.following.made_ready import make_ready  # noqa: PLC0415  start-up time
 
     make_ready()
+    # half of all objects came with these: to look through them for circles takes a tenth of a second
+    gc.freeze()

@@ -199,15 +199,14 @@ class LanePainter:
 
     def _likeness_of(self, body: Body, py: Callable[[Any], Any]) -> None:
         painter, times, colour = self._painter, frame_times(self._take), theme.body(body.look)
-        rows = [row for row in looked_at(body) if row.likeness is not None]
+        rows = [(row.frame, row.likeness) for row in looked_at(body) if row.likeness is not None]
         if not rows:
             return
-        weak = set(body.readings.columns.of("weak").frame.tolist())
-        t = np.array([times[row.frame] for row in rows])
-        in_doubt = [i for i, row in enumerate(rows) if row.frame in weak]
-        x, y = self._scale.px(t), py(np.array([row.likeness for row in rows], dtype=float))
+        frames, alike = (np.array(column) for column in zip(*rows, strict=True))
+        x, y = self._scale.px(times[frames]), py(alike)
         draw_crowd(painter, look(body.look), x, y, 2.6, colour)
-        at = (QPointF(x[i], y[i]) for i in in_doubt)
+        weak = np.isin(frames, body.readings.columns.of("weak").frame)
+        at = (QPointF(*place) for place in zip(x[weak].tolist(), y[weak].tolist(), strict=True))
         draw_shapes(painter, look(body.look), at, 5.2, colour, hollow=True)
 
     def _axis_label(self, box: QRectF, lane: Lane) -> None:
