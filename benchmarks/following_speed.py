@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from drawn import DrawnBody, DrawnScene
 from PyQt6.QtCore import QEventLoop, Qt, QTimer
+from PyQt6.QtGui import QLinearGradient
 from PyQt6.QtTest import QTest
 
 from saltus.core.following.made_ready import make_ready
@@ -91,7 +92,9 @@ def bench_window_following(folder, row):
     drawn, path = scene(2000, 640, 360, size=40), Path(folder) / "long-run.mp4"
     drawn.film(path, crf=20, preset="veryfast")
     app = make_application(dark=False)
-    make_ready()  # as the window does once it has nothing else to load
+    # as the window does once it has nothing else to load
+    QLinearGradient()
+    make_ready()
     gc.freeze()
     window = Window()
     window.show()

@@ -9,6 +9,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QLinearGradient
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -76,6 +77,8 @@ class Warming(QObject):
             import_module(self._left.pop(0))
         else:
             self._timer.stop()
+            # the first gradient makes the names of two hundred kinds of it, which takes as long as a picture
+            QLinearGradient()
             threading.Thread(target=_ready_to_follow, name="warming", daemon=True).start()
 
 
