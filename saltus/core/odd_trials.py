@@ -19,8 +19,8 @@ FALSE_ALARMS = 0.003
 """Part of honest tables in which a trial may be named."""
 ROOM = 1.5
 """By what the limit of normal scatter is widened: scatter that grows 1 : 3 over the levels, t₅ tails."""
-LEAST_LIMIT = 2.0
-"""No limit is fewer standard deviations."""
+NEARLY = 0.999
+"""Levels whose limit is nearly reached are looked at exactly: sums differ in their last digits."""
 UNLIKE_BELOW = 0.05
 FEWEST_IN_LEVEL = 2
 
@@ -60,15 +60,26 @@ class _Scatter:
     count: NDArray[np.int_]
     squares: Array
 
-    def suspects(self, off: Array, group: NDArray[np.int_], *, stated: bool) -> NDArray[np.int_]:
-        """Levels of several trials of which one lies off by more than any limit could be below."""
+    def suspects(
+        self, off: Array, group: NDArray[np.int_], chance: float, *, stated: bool
+    ) -> NDArray[np.int_]:
+        """Levels of several trials of which one lies off by more than its limit could be at the least.
+
+        The scatter of the others is at least that of all of them together, and so is the limit.
+        """
+        from scipy.special import ndtri, stdtrit  # noqa: PLC0415  start-up time
+
         dof = np.maximum(self.count - 1, 0)
         rest = dof.sum() - dof
-        least = np.sqrt(np.maximum(self.squares.sum() - self.squares, 0.0) / np.maximum(rest, 1))
-        least = np.where(rest > 0, np.minimum(least, 1.0) if stated else least, 0.0)
+        pooled = np.sqrt(np.maximum(self.squares.sum() - self.squares, 0.0) / np.maximum(rest, 1))
+        times = -ROOM * stdtrit(np.maximum(rest, 1), chance / 2)
+        least = pooled * times
+        if stated:
+            least = np.minimum(-float(ndtri(chance / 2)), np.maximum(pooled, 1.0) * times)
+        least = np.where(rest > 0, NEARLY * least * np.sqrt(1 - 1 / np.maximum(self.count, 1)), 0.0)
         most = np.zeros(len(self.count))
         np.maximum.at(most, group, off)
-        return np.flatnonzero((dof > 0) & (most > LEAST_LIMIT * least))
+        return np.flatnonzero((dof > 0) & (most > least))
 
     def of_others(self, level: int) -> tuple[float, int]:
         """Variance and degrees of freedom of the levels but one; of the widest where they are unlike."""
@@ -148,14 +159,14 @@ def odd_trials(
     size = np.broadcast_to(1.0 if stated is None else np.asarray(stated, dtype=float), values.shape)
     off = (values - means[group]) / size
     scatter = _Scatter(count, np.bincount(group, off**2, levels).astype(float))
-    tested = max(int(count[count >= FEWEST_IN_LEVEL].sum()), 1)
+    chance = false_alarms / max(int(count[count >= FEWEST_IN_LEVEL].sum()), 1)
     least = max(resolution / math.sqrt(12), 1e-9 * float(np.max(np.abs(values))))
     found = []
-    for level in scatter.suspects(np.abs(off), group, stated=stated is not None):
+    for level in scatter.suspects(np.abs(off), group, chance, stated=stated is not None):
         rows = np.flatnonzero(group == level)
         worst = int(rows[np.argmax(np.abs(off[rows]))])
         rest, others = rows[rows != worst], scatter.of_others(int(level))
-        one, times = _spread(off[rows], off[rest], others, false_alarms / tested, stated=stated is not None)
+        one, times = _spread(off[rows], off[rest], others, chance, stated=stated is not None)
         one = max(one * float(size[worst]), least)
         limit, far = times * one * math.sqrt(1 - 1 / len(rows)), float(values[worst] - means[level])
         if abs(far) > limit:

@@ -69,9 +69,9 @@ def typed_columns(table: TrialTable, sources: Sources, recipe: Recipe) -> Cells:
     columns: dict[str, tuple[str, list[str]]] = {}
     for name, column in recipe.columns.items():
         unit = _unit_of(table, name, column, column_problems)
-        cells = [t.cells.get(name, "") for t in every]
+        cells, title = [t.cells.get(name, "") for t in every], recipe.title_of(name)
         for i, text in enumerate(cells):
-            problem = cell_problem(text, column, unit, recipe.title_of(name)) if text else ""
+            problem = cell_problem(text, column, unit, title) if text else ""
             if problem:
                 cell_problems[every[i].id, name] = problem
                 cells[i] = ""

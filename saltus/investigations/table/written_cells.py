@@ -77,10 +77,14 @@ def of_several(readings: Sequence[Array]) -> tuple[Array, Array]:
     return means, np.array([hand / math.sqrt(len(one)) if len(one) > 1 else hand for one in there])
 
 
+@lru_cache(maxsize=32)
 def numbers_of(
     name: str, title: str, texts: tuple[str, ...], unit: tuple[float, Unit], *, words: bool
 ) -> tuple[Array, Array | None]:
-    """Values and the uncertainties written in the cells themselves, SI."""
+    """Values and the uncertainties written in the cells themselves, SI; not to be written to.
+
+    Of a table in which one cell is typed all other columns are what they were.
+    """
     factor, wanted = unit
     values, u = np.full(len(texts), math.nan), np.zeros(len(texts))
     several = {} if words else _several(name, title, texts, unit)
@@ -102,6 +106,7 @@ def numbers_of(
             values[i] = written[0] * (1.0 if written[1] else factor)
             continue
         values[i], u[i] = _as_quantity(name, title, i, text, unit)
+    values.flags.writeable = u.flags.writeable = False
     return values, u if np.any(u > 0) else None
 
 
