@@ -344,7 +344,9 @@ class _ToolBar(QFrame):
         made.clicked.connect(chosen)
         self._buttons.append(made)
         view = self.parentWidget()
-        self.fit(view.height() if view is not None else 0)
+        # a view that is not seen yet is fitted when it gets its size
+        if view is not None and view.isVisible():
+            self.fit(view.height())
         self.show()
         return made
 

@@ -209,7 +209,8 @@ class ScaleStage(Stage):
             policy.setVerticalPolicy(policy.Policy.Preferred if shown else policy.Policy.Ignored)
             policy.setHorizontalPolicy(policy.Policy.Preferred if shown else policy.Policy.Ignored)
             page.setSizePolicy(policy)
-            page.adjustSize()
+            if shown:
+                page.adjustSize()
         trusting = PAGES[self.pages.currentIndex()] == "trust"
         self.loupe.setVisible(not trusting)
         self._keys.setVisible(not trusting)
