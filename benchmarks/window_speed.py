@@ -297,7 +297,9 @@ def bench_playing(folder, row, film):
     QTest.qWait(4000)
     player.stop()
     wanted = 60 * (shown[-1][0] - shown[0][0]) / every
-    what = "1080p60 played at its rate" if every == 1 else f"1080p60 played at its rate, every {every}. picture"
+    what = (
+        "1080p60 played at its rate" if every == 1 else f"1080p60 played at its rate, every {every}. picture"
+    )
     row(f"window: {what}, missing", 1 - len(shown) / wanted, None, "≤ 2 %", "%")
     window.desk.start(Notebook())
     window.close()

@@ -172,7 +172,7 @@ def _renewal_words(body: Body, frames: NDArray[np.int64]) -> Iterator[str]:
             "The patch that was looked for was made anew {n} times; places after that may lie off together "
             "by ±\u00a0{U}\u00a0px (95 %).",
             sum(len(run.renewals) for run in renewed),
-            U=value_and_uncertainty(0.0, NORMAL_95 * u)[1],
+            U=value_and_uncertainty(0.0, NORMAL_95 * u)[1] or "",
         )
 
 

@@ -44,8 +44,8 @@ class ReadingColumns:
     status: NDArray[np.int8]
     followed: NDArray[np.bool_]
 
-    def only(self, chosen: NDArray[np.bool_] | slice) -> ReadingColumns:
-        """The chosen ones, by a mask (N,) or from one to another."""
+    def only(self, chosen: NDArray[np.bool_] | NDArray[np.intp] | slice) -> ReadingColumns:
+        """The chosen ones, by a mask (N,), by their places or from one to another."""
         return ReadingColumns(*(getattr(self, one.name)[chosen] for one in fields(self)))
 
     def with_many(self, placed: ReadingColumns, gone: Sequence[int]) -> ReadingColumns:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QBuffer, QIODevice, QPointF, QRectF
@@ -39,7 +39,7 @@ def as_image(picture: NDArray[np.uint8]) -> QImage:
 
     height, width = picture.shape[:2]
     made = QImage(width, height, QImage.Format.Format_RGB32)
-    bits = made.bits()
+    bits: Any = made.bits()
     if bits is None:
         raise MemoryError
     bits.setsize(made.sizeInBytes())

@@ -18,7 +18,7 @@ class SlowDesk(SimpleNamespace):
     def __init__(self, picture_s, clock):
         super().__init__(
             take_id="film", frame=0, every=1, shown=("film", 0, None), at=[], picture_s=picture_s, clock=clock,
-            take=SimpleNamespace(id="film", kept_frames=range(FRAMES)), 
+            take=SimpleNamespace(id="film", kept_frames=range(FRAMES)),
             following=SimpleNamespace(take_id=None),
             free_s=0.0, coming=None,
         )  # fmt: skip
@@ -40,8 +40,9 @@ class SlowDesk(SimpleNamespace):
             self.coming, self.free_s = self.frame, self.clock() + self.picture_s
 
 
+@pytest.mark.usefixtures("qtbot")
 @pytest.mark.parametrize(("picture_ms", "every"), [(5, 1), (24, 2), (38, 3)])
-def test_what_cannot_be_shown_is_left_out_evenly(qtbot, monkeypatch, picture_ms, every):
+def test_what_cannot_be_shown_is_left_out_evenly(monkeypatch, picture_ms, every):
     """A picture takes a third of its time, or longer than it: all are shown, or every second, every third."""
     now = itertools.count(0.0, 0.004)
     at = [next(now)]
