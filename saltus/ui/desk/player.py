@@ -17,6 +17,8 @@ TICK_MS = 8
 SPEEDS = (1.0, 0.5, 0.25)
 WATCHED, MOST_LATE, MOST_AT_ONCE = 30, 0.05, 4
 """Of so many pictures more than this share come late: then fewer are shown, evenly, every second one say."""
+CATCHING_UP = 20
+"""The first so many do not count: the decoder catches up with what was missed before."""
 
 
 class Player(QObject):
@@ -68,7 +70,7 @@ class Player(QObject):
         self._began = time.monotonic()
         self._from_s = self._desk.time()
         self._at, self._first = (self._desk.take_id, self._desk.frame), self._desk.frame
-        self._asked = self._late = 0
+        self._asked, self._late = -CATCHING_UP, 0
         if self._judged != (self._desk.take_id, self.speed):
             self._judged, self._desk.every = (self._desk.take_id, self.speed), 1
 
@@ -113,10 +115,13 @@ class Player(QObject):
         """Count what comes late; where that is much, move on by more frames at once from here."""
         shown, asked = self._desk.shown, self._at[1]
         late = shown is None or shown[:2] != self._at or wanted - asked > self._desk.every
-        self._asked, self._late = self._asked + 1, self._late + late
+        self._asked += 1
+        self._late += late and self._asked > 0
         if self._asked < WATCHED:
             return
         if self._late > MOST_LATE * self._asked and self._desk.every < MOST_AT_ONCE:
             self._desk.every += 1
-            self._first = wanted
-        self._asked = self._late = 0
+            self._first, self._asked = wanted, -CATCHING_UP
+        else:
+            self._asked = 0
+        self._late = 0
