@@ -35,12 +35,11 @@ from saltus.notebook.derived.motion import motion_in, segment_fit, segment_mask
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
 
-    from numpy.typing import NDArray
-
     from saltus.core.budget import Contribution
     from saltus.core.quantity import Quantity
     from saltus.core.shown_unit import ShownUnit
     from saltus.notebook.model import Body, Notebook, Segment, Take
+    from saltus.notebook.reading_columns import ReadingColumns
 
 TABLE_ROWS = 12
 CURVE_POINTS = 400
@@ -153,7 +152,7 @@ def _reading_words(body: Body) -> Iterator[str]:
     if len(used):
         words = _("{body} was followed through the film: {n} readings, each to {u:.2g} px (median of u).")
         yield words.format(body=body.name, n=len(used), u=float(np.median(used)))
-    yield from _renewal_words(body, followed.of("used").frame)
+    yield from _renewal_words(body, followed.of("used"))
     left = len(followed.frame) - len(used)
     if left:
         yield plural(
@@ -161,11 +160,11 @@ def _reading_words(body: Body) -> Iterator[str]:
         )
 
 
-def _renewal_words(body: Body, frames: NDArray[np.int64]) -> Iterator[str]:
+def _renewal_words(body: Body, used: ReadingColumns) -> Iterator[str]:
     """How often the patch a body was followed by was made anew, and how far places may lie off by that."""
-    renewed = [run for run in body.runs if run.renewals]
-    if renewed and frames.size:
-        u = max(float(run.u_common_in(frames).max()) for run in renewed)
+    renewed = [run for run in body.runs if run.renewals and np.any(used.run == run.id)]
+    if renewed:
+        u = max(float(run.u_common_in(used.frame[used.run == run.id]).max()) for run in renewed)
         yield plural(
             "The patch that was looked for was made anew {n} time; places after that may lie off together "
             "by ±\u00a0{U}\u00a0px (95 %).",
