@@ -30,6 +30,17 @@ RATE, SEEDS = 60.0, range(1000, 1008)
 BODIES = ((120, 40, 0), (90, 40, 0), (90, 40, 20), (20, 120, 0), (20, 90, 0), (20, 120, 20), (20, 18, 0))
 """Grey levels a body is apart from the ground, of its own marks, and of the texture behind it."""
 G_PX = 500.0
+WAYS = {
+    "free-fall": {"width": (560, 720), "velocity": (-0.4, 0.4), "release": (0.04, 0.1)},
+    "incline": {"width": (560, 720), "slope_deg": (12, 18), "turn_deg": (-8, 8), "release": (0.1, 0.4)},
+    "pendulum": {
+        "width": (560, 720),
+        "length": (0.45, 0.7),
+        "amplitude_deg": (5, 12),
+        "damping": (0.01, 0.04),
+    },
+}
+"""Settings of the scenes that films of a kind differ in; the grain of what lies behind changes with the width."""
 
 
 def command(*words):
@@ -44,13 +55,14 @@ def camera_film(name, seed, folder):
     """A small film of the virtual camera, where its body is first, and its truth."""
     rng = np.random.default_rng(seed)
     changes = {
-        "width": 640,
         "height": 360,
         "rate": 60,
         "seed": seed,
         "crf": float(rng.integers(18, 27)),
         "noise": float(rng.uniform(1, 4)),
     }
+    changes |= {what: float(rng.uniform(*between)) for what, between in WAYS[name].items()}
+    changes["width"] = 2 * round(changes["width"] / 2)
     scene = set_up(name, changes)
     path = folder / f"{name}.mp4"
     film(scene, path)

@@ -15,7 +15,7 @@ from saltus.core.following.patch import Box
 from saltus.core.following.prediction import Way
 from saltus.core.following.run import Following, FollowingError, Frame, Start, held_to
 from saltus.core.following.spline import RIM, coefficients, shifted
-from saltus.core.following.uncertainty import scatter_factors
+from saltus.core.following.uncertainty import in_motion, scatter_factors
 from saltus.core.progress import finished
 from saltus.footage.opening import facts_of
 from saltus.jobs.following import follow
@@ -332,6 +332,22 @@ def test_the_factor_tells_scatter_from_motion():
     assert np.median(scatter_factors(t, places, np.full(400, 0.02))) == pytest.approx(3.0, rel=0.12)
     assert np.min(scatter_factors(t, places, np.full(400, 0.6))) == pytest.approx(0.8)
     assert scatter_factors(t[:5], places[:5], np.full(5, 0.1)) == pytest.approx(np.ones(5))
+
+
+def test_what_begins_to_move_is_no_surer_than_what_moves():
+    """A body at rest, repeated by the codec, and then let go: its first places scatter as the later ones do."""
+    rng = np.random.default_rng(8)
+    t = np.arange(90) / RATE
+    run = np.maximum(t - 0.5, 0)
+    places = 100 + 0.5 * 300 * run**2 + np.where(run > 0, 0.06 * rng.standard_normal(90), 0)
+    stated = np.where(t < 0.75, 0.015, 0.06)
+    moving = in_motion(np.stack([places, 50 + 0 * t], axis=1))
+    assert not moving[:26].any()
+    assert moving[28:].all()
+    u = stated * scatter_factors(t, places, stated, moving)
+    assert np.all(u[31:45] > 0.045)
+    assert np.median(u[50:]) < 0.09
+    assert np.all(u[:10] < 0.02)
 
 
 def test_the_way_goes_on_over_true_times():

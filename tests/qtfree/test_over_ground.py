@@ -3,6 +3,7 @@
 import json
 import math
 
+import av
 import cv2
 import numpy as np
 import pytest
@@ -387,3 +388,18 @@ def run(*words):
     done = CliRunner().invoke(saltus, [str(w) for w in words])
     assert done.exit_code == 0, done.output
     return done.output
+
+
+def test_other_ground_is_not_taken_for_another_look(tmp_path):
+    """A puck that slides from one grain of wood on to another, compressed: the patch stays, and so do places."""
+    slide = set_up("incline", {"width": 640, "height": 360, "seed": 117, "crf": 19, "noise": 1.5})
+    film(slide, tmp_path / "slide.mp4")
+    with av.open(str(tmp_path / "slide.mp4")) as container:
+        pictures = [frame.to_ndarray(format="gray") for frame in container.decode(video=0)]
+    body = truth_of(slide)["bodies"]["Felt puck"]
+    places = np.stack([body["x_px"], body["y_px"]], axis=1)
+    follower, result = followed(pictures, places[0], size=2 * body["radius_px"])
+    assert result.renewals == ()
+    off = np.stack([result.x, result.y], axis=1) - places
+    assert np.abs(off[-25:].mean(axis=0)).max() < 0.1
+    assert follower.over.read >= set(range(len(places) - 25, len(places)))

@@ -11,7 +11,7 @@ import numpy as np
 from saltus.core.following.off_way import off_their_way
 from saltus.core.following.renewal import drifted
 from saltus.core.following.resemblance import spread_beyond
-from saltus.core.following.uncertainty import Quarters, scatter_factors
+from saltus.core.following.uncertainty import Quarters, in_motion, scatter_factors
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -153,11 +153,11 @@ def followed_of(
     sure = np.array([s == "found" for s in states]) & ~np.array(run.repeats)
     sure[0] = False
     chosen = order[sure[order]]
+    moving = in_motion(np.stack([x, y], axis=1)[chosen])
     for places, u in ((x, u_x), (y, u_y)):
-        _scattered(t, places, u, chosen)
-    model = np.sqrt(follower.quarters.variance())
-    u_x[1:], u_y[1:] = np.hypot(u_x[1:], model[0]), np.hypot(u_y[1:], model[1])
-    for places, u in ((x, u_x), (y, u_y)):
+        _scattered(t, places, u, chosen, moving)
+    for k, (places, u) in enumerate(((x, u_x), (y, u_y))):
+        u[1:] = np.hypot(u[1:], math.sqrt(follower.quarters.variance()[k]))
         u[1:] *= spread_beyond(places[chosen], u[chosen])
     angle, u_angle = _turned(t, seen, chosen)
     return Followed(
@@ -201,7 +201,9 @@ def _renewals(follower: Follower, frames: NDArray[np.int64]) -> tuple[tuple[int,
     )
 
 
-def _scattered(t: Array, values: Array, u: Array, chosen: NDArray[np.int_]) -> None:
+def _scattered(
+    t: Array, values: Array, u: Array, chosen: NDArray[np.int_], moving: NDArray[np.bool_] | None = None
+) -> None:
     """Enlarge u, in place, to what the values of the chosen pictures scatter; no doubted one is surer."""
     if len(chosen) and np.all(np.diff(t[chosen]) > 0):
-        u[1:] *= np.interp(t[1:], t[chosen], scatter_factors(t[chosen], values[chosen], u[chosen]))
+        u[1:] *= np.interp(t[1:], t[chosen], scatter_factors(t[chosen], values[chosen], u[chosen], moving))

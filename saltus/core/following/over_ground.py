@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import deque
+from copy import copy
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -180,7 +181,7 @@ class OverGround:
             self._laid[one.index] = again
             if again is not None:
                 places[one.index] = again
-        self.settled, self.body = self.body is not None, body
+        self.settled, self.body = len(self._waiting) >= MANY, body
         self._usual = float(np.median([place.mean_square for place in places.values()]))
         off = [(places[i].x - plain[i].x, places[i].y - plain[i].y) for i in plain]
         self.offset = float(np.mean([x for x, _y in off])), float(np.mean([y for _x, y in off]))
@@ -272,6 +273,28 @@ class OverGround:
             None where the ground is not known, or is another.
         """
         return self._believed(self.laid(region, corner, (found.x, found.y), noise), found)
+
+    def learnt_anew(self, patch: Patch, noise: float) -> tuple[OverGround, float] | None:
+        """Learn what the body covers from all that waits by now, on trial.
+
+        Parameters
+        ----------
+        patch, noise
+            See :meth:`make`.
+
+        Returns
+        -------
+        trial : OverGround
+        likeness : float
+            Of the last picture that waits, over the ground, −1 to 1. None instead of both where what is
+            covered is settled, or too little is known.
+        """
+        trial = copy(self)
+        if self.settled or not trial.make(patch, noise):
+            return None
+        last = self._waiting[-1]
+        again = trial.refined(last.region, last.corner, last.found, noise)
+        return None if again is None else (trial, again.likeness)
 
     def _believed(self, again: Alignment | None, found: Alignment) -> Alignment | None:
         """What was read again, unless it is another place, or the ground is another."""

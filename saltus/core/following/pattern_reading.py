@@ -182,10 +182,10 @@ class PatternReading:
                 return self.sighting(look)
         over.add(picture, self.count, self.patch, found)
         if self.averaging is None and over.due and over.make(self.patch, self.noise, WANTED):
-            self._read_again()
+            self.read_again()
         return self.revised.pop(self.count, None) or self.sighting(look)
 
-    def _read_again(self) -> None:
+    def read_again(self) -> None:
         """Read what waits again; what was drawn tells where the point lies."""
         over = self.over
         assert over is not None
@@ -274,7 +274,7 @@ class PatternReading:
             return
         if self.over.settled or self.over.make(self.patch, self.noise) or self.over.body is not None:
             self.over.settled = True
-            self._read_again()
+            self.read_again()
 
     def _settle_patch(self) -> None:
         """Make the patch what it stays, and read the first pictures again with it."""

@@ -122,8 +122,12 @@ class Fading:
         """Whether it looks otherwise than when the patch was made."""
         if len(self.first) < FEWEST or len(self.last) < LATEST:
             return False
-        before, now = median(self.first), median(self.last)
-        return 1 - now**2 > MORE_LEFT * (1 - before**2) + AT_LEAST
+        return self.faded(median(self.last))
+
+    def faded(self, likeness: float) -> bool:
+        """Whether it looks otherwise where it looks so much alike, −1 to 1."""
+        before = median(self.first)
+        return 1 - likeness**2 > MORE_LEFT * (1 - before**2) + AT_LEAST
 
     def add(self, likeness: float) -> None:
         """Take in how alike it looked where it was found, −1 to 1."""

@@ -73,8 +73,21 @@ class RenewedReading(SmearedReading):
         turned = self.turning.on
         drawn = self.turning.master if turned else self.patch
         fading.look(picture, drawn, found, place, self.turning.matrix if turned else np.eye(2))
-        if fading.full:
+        if fading.full and not self._only_other_ground(fading):
             self._renew()
+
+    def _only_other_ground(self, fading: Fading) -> bool:
+        """Whether it only seems to look otherwise, before other ground than when that was learnt."""
+        if self.over is None or self.turning.on:
+            return False
+        anew = self.over.learnt_anew(self.patch, self.noise)
+        if anew is None or fading.faded(anew[1]):
+            return False
+        self.over = anew[0]
+        self.read_again()
+        fading.forget()
+        fading.last.clear()
+        return True
 
     def _renew(self) -> None:
         """Take the patch made anew for the old one."""

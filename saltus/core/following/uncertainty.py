@@ -32,6 +32,9 @@ FIRST, NOW_AND_THEN = 12, 6
 ORDERS = (3, 4, 5, 6)
 REACH = 16
 """Differences of these orders of the places, over so many frames to each side, tell how far they scatter."""
+STILL_PX, PREDICTED_FROM = 0.1, 4
+"""A place nearer than that to those so many pictures before and after is at rest: a codec repeats it there,
+and predicts pictures from others no farther off."""
 LEAST_FACTOR = 0.8
 ALIKE = 1.35
 WINSOR = 3.0
@@ -140,7 +143,27 @@ class Quarters:
         return np.asarray(np.maximum(self._pulls - self._explained, 0.0) / max(self._count, 1))
 
 
-def scatter_factors(t: Array, places: Array, u: Array) -> Array:
+def in_motion(places: Array) -> NDArray[np.bool_]:
+    """Where a body moves, or is about to, or has just done so.
+
+    Parameters
+    ----------
+    places : (N, 2) ndarray
+        px, one after the other.
+
+    Returns
+    -------
+    (N,) ndarray of bool
+    """
+    moving = np.zeros(len(places), dtype=bool)
+    for lag in range(1, min(PREDICTED_FROM, len(places) - 1) + 1):
+        apart = np.hypot(*(places[lag:] - places[:-lag]).T) > STILL_PX
+        moving[lag:] |= apart
+        moving[:-lag] |= apart
+    return moving
+
+
+def scatter_factors(t: Array, places: Array, u: Array, moving: NDArray[np.bool_] | None = None) -> Array:
     """How many times farther places scatter about a smooth motion than is stated, frame by frame.
 
     Parameters
@@ -151,6 +174,8 @@ def scatter_factors(t: Array, places: Array, u: Array) -> Array:
         One coordinate, px.
     u : (N,) ndarray
         Standard uncertainty stated for each, px.
+    moving : (N,) ndarray of bool, optional
+        Where the body moves, see :func:`in_motion`.
 
     Returns
     -------
@@ -162,14 +187,27 @@ def scatter_factors(t: Array, places: Array, u: Array) -> Array:
     Differences of order m take any motion away that is a polynomial of degree m − 1 there. Their mean square
     over that of their stated uncertainties is the square of the factor; single large ones (a bounce) are cut
     short. Of the orders the least one and those alike are averaged; by frame times and by frame numbers,
-    whichever is less: one of them may be the wrong clock of the motion.
+    whichever is less: one of them may be the wrong clock of the motion. A codec repeats a body at rest and
+    lets it lag or run ahead once it moves: how far places scatter at rest says nothing of those in motion.
     """
-    by_time = _factors(t, places, u)
-    by_number = _factors(np.arange(len(t), dtype=float), places, u)
-    return np.maximum(np.minimum(by_time, by_number), LEAST_FACTOR)
+    factors = np.maximum(_factors_by_clock(t, places, u), LEAST_FACTOR)
+    if moving is None or moving.all() or not moving.any():
+        return factors
+    window = np.ones((2 * REACH + 1, 1), np.uint8)
+    near_rest = moving & (cv2.erode(moving.astype(np.uint8), window)[:, 0] == 0)
+    in_px = _factors_by_clock(t, places, np.ones(len(t)), moving)
+    return np.where(near_rest, np.fmax(factors, in_px / u), factors)
 
 
-def _factors(t: Array, x: Array, u: Array) -> Array:
+def _factors_by_clock(t: Array, x: Array, u: Array, chosen: NDArray[np.bool_] | None = None) -> Array:
+    """Factors by times or numbers, whichever is less; NaN where those chosen are too few, 1 where all are."""
+    numbers = np.arange(len(t), dtype=float)
+    of_all = np.ones(len(t), dtype=bool) if chosen is None else chosen
+    least = np.minimum(_factors(t, x, u, of_all), _factors(numbers, x, u, of_all))
+    return np.where(np.isfinite(least), least, 1.0) if chosen is None else least
+
+
+def _factors(t: Array, x: Array, u: Array, chosen: NDArray[np.bool_]) -> Array:
     n = len(t)
     squares = np.full((len(ORDERS), n), np.nan)
     windows = np.lib.stride_tricks.sliding_window_view
@@ -179,17 +217,17 @@ def _factors(t: Array, x: Array, u: Array) -> Array:
         v = _differences(t, order)
         d = np.sum(v * windows(x, order + 1), axis=1)
         stated = np.sum(v**2 * windows(u, order + 1) ** 2, axis=1)
+        ratio = np.where(windows(chosen, order + 1).all(axis=1), d**2 / stated, np.nan)
         # each difference stands at the middle of its places, and none beyond the ends
         before = order // 2
         padded = np.full(n + 2 * REACH, np.nan)
-        padded[REACH + before : REACH + before + n - order] = d**2 / stated
+        padded[REACH + before : REACH + before + n - order] = ratio
         squares[row] = _winsorised(windows(padded, 2 * REACH + 1))
-    if not np.any(np.isfinite(squares)):
-        return np.ones(n)
-    least = np.min(np.where(np.isfinite(squares), squares, np.inf), axis=0)
-    alike = np.isfinite(squares) & (squares <= ALIKE**2 * least)
+    there = np.isfinite(squares)
+    least = np.min(np.where(there, squares, np.inf), axis=0)
+    alike = there & (squares <= ALIKE**2 * least)
     mean = np.sum(np.where(alike, squares, 0.0), axis=0) / np.maximum(alike.sum(axis=0), 1)
-    return np.sqrt(np.where(alike.any(axis=0), mean, 1.0))
+    return np.sqrt(np.where(alike.any(axis=0), mean, np.nan))
 
 
 def _winsorised(ratio: Array) -> Array:
