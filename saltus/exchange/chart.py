@@ -171,15 +171,21 @@ def airy(parts: list[Array], air: float) -> tuple[float, float]:
     air : float
         Fraction of the range added at each end.
     """
-    flat = np.concatenate([np.ravel(p) for p in parts]) if parts else np.empty(0)
-    flat = flat[np.isfinite(flat)]
-    if not flat.size:
+    ends = [end for part in parts for end in _ends(np.ravel(part))]
+    if not ends:
         return 0.0, 1.0
-    low, high = float(flat.min()), float(flat.max())
+    low, high = min(ends), max(ends)
     if high - low <= 1e-12 * max(abs(low), abs(high), 1e-9):
         spread = max(abs(high) * 0.1, 1e-6)
         return low - spread, high + spread
     return low - air * (high - low), high + air * (high - low)
+
+
+def _ends(part: Array) -> tuple[float, ...]:
+    """The least and the largest finite number of a part; none where there are none."""
+    if part.size and not (math.isfinite(part.min()) and math.isfinite(part.max())):
+        part = part[np.isfinite(part)]
+    return (float(part.min()), float(part.max())) if part.size else ()
 
 
 def ticks(low: float, high: float, most: int) -> list[float]:

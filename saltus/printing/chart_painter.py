@@ -259,9 +259,11 @@ def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, fa
         draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U), pen)
     if points.U_x is not None:
         draw_bars_across(painter, y, plot.px(points.x - points.U_x), plot.px(points.x + points.U_x), pen)
-    hollow = points.hollow if points.hollow is not None else np.zeros(len(x), dtype=bool)
+    if points.hollow is None:
+        draw_crowd(painter, look(points.look), x, y, SMALL, colour)
+        return
     for is_open in (False, True):
-        of_these = hollow == is_open
+        of_these = points.hollow == is_open
         draw_crowd(painter, look(points.look), x[of_these], y[of_these], SMALL, colour, hollow=is_open)
 
 

@@ -158,10 +158,10 @@ def _draw_bars(painter: QPainter, at: Array, one: Array, other: Array, pen: QPen
     (rows, columns), width = cells.shape, pen.widthF() * cells.scale
     if upright:
         covered = _filled(cells.columns(at), cells.rows(first), cells.rows(last), columns, rows)
-        cells.fill(painter, _widened(covered.T, width), pen.color())
+        cells.fill(painter, _widened(covered, width), pen.color())
     else:
         covered = _filled(cells.rows(at), cells.columns(first), cells.columns(last), rows, columns)
-        cells.fill(painter, _widened(covered.T, width).T, pen.color())
+        cells.fill(painter, _widened(covered, width).T, pen.color())
 
 
 def _only(some: NDArray[np.bool_], *arrays: NDArray[Any]) -> tuple[NDArray[Any], ...]:
@@ -172,17 +172,18 @@ def _only(some: NDArray[np.bool_], *arrays: NDArray[Any]) -> tuple[NDArray[Any],
 def _filled(
     line: NDArray[np.int64], first: NDArray[np.int64], last: NDArray[np.int64], lines: int, long: int
 ) -> Mask:
-    """Cells (lines, long) that any bar along a line covers, 255, from its first to its last."""
+    """Cells (long, lines) that any bar along a line covers, 255, from its first to its last."""
     on = (line >= 0) & (line < lines)
     line, first, last = _only(on, line, first, last)
-    begin, step = line * (long + 1), long + 1
-    start = begin + np.clip(first, 0, long)
-    stop = begin + np.clip(last + 1, 0, long)
-    change = np.bincount(start, minlength=lines * step)
-    change -= np.bincount(stop, minlength=lines * step)
-    within = change.reshape(lines, step)
-    covered = np.cumsum(within, axis=1, out=within)[:, :long] > 0
-    return covered.view(np.uint8) * np.uint8(255)
+    # how many more bars cover a cell than the one before it; more than there are bars are never counted
+    change = np.zeros((long + 1, lines), dtype=np.int16 if len(line) < 1 << 16 else np.int32)
+    flat, one = change.ravel(), change.dtype.type(1)
+    np.add.at(flat, np.clip(first, 0, long) * lines + line, one)
+    np.subtract.at(flat, np.clip(last + 1, 0, long) * lines + line, one)
+    # a row at a time: summing along columns takes twice as long
+    for n in range(1, long):
+        change[n] += change[n - 1]
+    return np.where(change[:long] != 0, np.uint8(255), np.uint8(0))
 
 
 def _widened(covered: Mask, width: float) -> Mask:
@@ -215,13 +216,13 @@ def _draw_marks(
     assert bits is not None
     opaque = np.frombuffer(bits.asstring(mark.sizeInBytes()), dtype=np.uint8).reshape(side, -1, 4)[..., 3]
     rows, columns = cells.rows(y), cells.columns(x)
-    # marks whose middle is just off still reach in
-    pad = side // 2
-    places = np.zeros((cells.shape[0] + 2 * pad, cells.shape[1] + 2 * pad), dtype=np.uint8)
-    inside = (
-        (rows >= -pad) & (rows < cells.shape[0] + pad) & (columns >= -pad) & (columns < cells.shape[1] + pad)
-    )
-    places[rows[inside] + pad, columns[inside] + pad] = 255
+    # marks whose middle is just off still reach in; those farther off fall on an edge that is cut away
+    pad = side // 2 + 1
+    high, wide = cells.shape[0] + 2 * pad, cells.shape[1] + 2 * pad
+    places = np.zeros((high, wide), dtype=np.uint8)
+    rows, columns = (np.clip(at + pad, 0, most - 1) for at, most in ((rows, high), (columns, wide)))
+    places.ravel()[rows * wide + columns] = 255
+    places[[0, -1]] = places[:, [0, -1]] = 0
     covered = cv2.dilate(places, (opaque[::-1, ::-1] > 127).astype(np.uint8))
     cells.fill(
         painter, np.ascontiguousarray(covered[pad : pad + cells.shape[0], pad : pad + cells.shape[1]]), colour

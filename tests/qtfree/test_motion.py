@@ -17,7 +17,7 @@ from saltus.core.geometry.reference import ReferenceLength, plain_scale, scale_o
 from saltus.core.geometry.seen import Seen
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.expect import expected_place
-from saltus.core.motion.local import local_motion
+from saltus.core.motion.local import local_motion, local_motion_after
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, MODELS, REST
 from saltus.core.motion.segment import NoFit, fit_segment
 from saltus.core.quantities import exact, family
@@ -121,6 +121,23 @@ def test_local_motion_of_many_is_that_of_each_window(window):
         spread = [np.hypot.reduce(row * u[near]) for row in (gain[1], 2 * gain[2])]
         assert [found.u_v[i], found.u_a[i]] == pytest.approx(spread, rel=1e-6)
         assert found.one_sided[i] == (max(i - first, first + window - 1 - i) > window // 2)
+
+
+@given(st.sampled_from([3, 4, 7, 60, 400]), st.sampled_from([3, 5, 8, 11]), st.integers(0, 99))
+def test_after_an_edit_local_motion_is_as_worked_out_anew(count, window, seed):
+    """Places and uncertainties changed here and there, at the ends too: the same numbers, and none of before."""
+    rng = np.random.default_rng(seed)
+    t, x, u = np.cumsum(rng.uniform(0.01, 0.02, count)), rng.normal(size=count), rng.uniform(0.1, 0.2, count)
+    before = t, x, u, local_motion(t, x, u, window)
+    moved, doubted = x.copy(), u.copy()
+    moved[rng.integers(0, count, 2)] += 1
+    doubted[rng.choice([0, -1])] *= 2
+    anew = local_motion(t, moved, doubted, window)
+    after = local_motion_after(before, t, moved, doubted, window)
+    for part in ("v", "u_v", "a", "u_a", "one_sided"):
+        assert getattr(after, part) == pytest.approx(getattr(anew, part), rel=1e-12, nan_ok=True)
+    shorter = local_motion_after(before, t[:-1], x[:-1], u[:-1], window)
+    assert shorter.v == pytest.approx(local_motion(t[:-1], x[:-1], u[:-1], window).v, nan_ok=True)
 
 
 def test_angles_unwrap():

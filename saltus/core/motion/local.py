@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 DEGREE = 2
 DEFAULT_WINDOW = 5
 BLOCK = 4096
+FEW = 4
+"""Where less than the fourth part has to be worked out again, only that is."""
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,40 @@ def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WIND
     centre = np.maximum(np.arange(count) - index[0], index[-1] - np.arange(count))
     v, u_v, a, u_a = np.concatenate(parts, axis=1)
     return LocalMotion(v, u_v, a, u_a, one_sided=centre > width // 2)
+
+
+def local_motion_after(
+    before: tuple[Array, Array, Array, LocalMotion],
+    t: Array,
+    position: Array,
+    u: Array,
+    window: int = DEFAULT_WINDOW,
+) -> LocalMotion:
+    """Give the same as :func:`local_motion` of positions of which few were changed.
+
+    Parameters
+    ----------
+    before : (t, position, u, motion)
+        What :func:`local_motion` gave of the positions before, with the same window.
+    t, position, u, window
+        As they are now.
+    """
+    t_0, position_0, u_0, motion = before
+    count, width = len(t), min(max(window, DEGREE + 1), len(t))
+    if count != len(t_0) or count <= DEGREE:
+        return local_motion(t, position, u, window)
+    alike = (t == t_0) & (position == position_0) & (u == u_0)
+    changed = np.flatnonzero(~alike)
+    if len(changed) * (2 * width + 1) > count // FEW:
+        return local_motion(t, position, u, window)
+    # at the ends windows reach farther to one side
+    around = np.unique(np.clip(changed[:, None] + np.arange(-width, width + 1), 0, count - 1))
+    first = np.clip(around - width // 2, 0, count - width)
+    index = first + np.arange(width)[:, None]
+    found = _differentiated(t[index], position[index], u[index], t[around])
+    v, u_v, a, u_a = parts = np.stack([motion.v, motion.u_v, motion.a, motion.u_a])
+    parts[:, around] = found
+    return LocalMotion(v, u_v, a, u_a, motion.one_sided)
 
 
 def _near_ends(t: Array, position: Array, u: Array, index: NDArray[np.int_], there: slice) -> Array:

@@ -12,7 +12,7 @@ from saltus.core.clock.checks import smear_u
 from saltus.core.geometry.seen import Patch, Seen
 from saltus.core.motion.centre_of_mass import centre_of_mass
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
-from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion
+from saltus.core.motion.local import DEFAULT_WINDOW, LocalMotion, local_motion, local_motion_after
 from saltus.core.motion.models import MODELS
 from saltus.core.motion.pieces import usable_noise
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
@@ -253,11 +253,22 @@ def _row_of(take: Take, x: Array, y: Array) -> Array:
     return {0: down, 90: -across, 180: -down, 270: across}[take.facts.rotation_deg]
 
 
+MOST_LATEST = 4
+_latest: dict[tuple[str, int], tuple[Array, Array, Array, LocalMotion]] = {}
+"""What was worked out last: after one edit of many readings only what is near it is worked out again."""
+
+
 @remembered
 def local_of(motion: BodyMotion, axis: str, window: int = DEFAULT_WINDOW) -> LocalMotion:
     """Velocity and acceleration near each reading; the uncertainty is the reading part."""
     position = motion.of(axis)
-    return local_motion(motion.t, position.value, position.u_own, window)
+    now = motion.t, position.value, position.u_own
+    before = _latest.get((axis, window))
+    found = local_motion_after(before, *now, window) if before is not None else local_motion(*now, window)
+    if len(_latest) >= MOST_LATEST:
+        _latest.clear()
+    _latest[axis, window] = (*now, found)
+    return found
 
 
 @remembered
