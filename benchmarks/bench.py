@@ -21,13 +21,13 @@ import command_speed
 import numpy as np
 import window_speed
 from batch import bench_batch
+from first_pictures import bench_first_pictures
 from following_speed import bench_following
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from saltus.footage.helper import chill, warm
 from saltus.footage.index import index
-from saltus.footage.opening import facts_of, reader_of
+from saltus.footage.opening import reader_of
 from saltus.footage.proxy import is_made
 from saltus.footage.survey import survey
 from saltus.notebook.edits import readings as reading_edits
@@ -91,12 +91,6 @@ def bare_demux(path):
         return [p.pts for p in container.demux(video=0)]
 
 
-def bare_first(path):
-    """Open and decode one frame."""
-    with av.open(str(path)) as container:
-        return next(container.decode(video=0)).to_ndarray(format="rgb24")
-
-
 def bare_seek(path, frame, rate=30):
     """Seek before a frame and decode up to it."""
     with av.open(str(path)) as container:
@@ -111,7 +105,7 @@ def bare_seek(path, frame, rate=30):
 
 
 def bench_films(folder):
-    """Index, first picture, check, jumps."""
+    """Index, check, jumps."""
     long = folder / "1080p.mp4"
     clip(long, 1920, 1080, 600, 250)
     row(
@@ -119,29 +113,6 @@ def bench_films(folder):
         median_of(lambda: index(long)),
         median_of(lambda: bare_demux(long)),
         "≤ 1.3 ×",
-    )
-    warm()
-    time.sleep(2)
-
-    def first():
-        facts = facts_of(long, quick=True)
-        reader = reader_of(long, facts)
-        reader.picture(0)
-        reader.close()
-        time.sleep(0)
-
-    seconds = []
-    for _run in range(RUNS):
-        time.sleep(1.5)  # the next helper gets ready meanwhile, as it does while a person chooses a film
-        start = time.perf_counter()
-        first()
-        seconds.append(time.perf_counter() - start)
-    chill()
-    row(
-        "first picture after opening, 1080p",
-        statistics.median(seconds),
-        median_of(lambda: bare_first(long)),
-        "≤ 1.5 ×",
     )
 
     def whole():
@@ -353,6 +324,7 @@ def main():
         large = folder / "4k.mp4"
         clip(large, 3840, 2160, 90, 90)
         window_speed.bench_large(row, large)
+        bench_first_pictures(folder, row, {"1080p": long, "4K": large})
         window_speed.bench_memory(long, row)
         command_speed.bench_commands(row)
         bench_notebook(folder)

@@ -2,7 +2,8 @@
 
 Films come from strangers and decoders are large: whatever a film does to its decoder happens there, and is
 told here in a sentence. ``python -m saltus.footage.helper`` reads one request as a line of JSON and answers
-in lines: ``P done total``, ``B bytes``, then ``F facts`` or ``E sentence``.
+in lines: ``P done total``, ``B bytes``, ``R height width`` once a picture lies in the memory that is shared,
+then ``F facts`` or ``E sentence``.
 """
 
 from __future__ import annotations
@@ -10,17 +11,19 @@ from __future__ import annotations
 import base64
 import contextlib
 import json
+import mmap
 import os
 import resource
 import selectors
 import subprocess
 import sys
+import threading
 import time
 from dataclasses import fields
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from saltus.core.progress import LongWork, Progress, Steps, finished
+from saltus.core.progress import LongWork, Partial, Progress, Steps, finished
 from saltus.footage.facts import FilmError, FilmFacts
 from saltus.footage.sentences import say
 
@@ -36,6 +39,9 @@ CPU_S = 4 * 3600
 BETWEEN_REPORTS_S = 0.05
 LONGEST_ANSWER, MOST_BYTES = 256 * 1024 * 1024, 512 * 1024 * 1024
 SAMPLES_TOLD = 1 << 18
+MOST_SHARED = 256 * 1024 * 1024
+LONGEST_FIRST_S = 2.0
+"""Who has all the facts waits no longer for the first picture."""
 
 
 class Helper:
@@ -52,14 +58,18 @@ class Helper:
     def __init__(self, memory_bytes: int = MEMORY_BYTES, stall_s: float = STALL_S) -> None:
         self._stall_s = stall_s
         # isolated: what lies in the working folder is never imported
-        command = [sys.executable, "-I", "-m", "saltus.footage.helper", str(memory_bytes)]
+        self._shared = os.memfd_create("first picture")
+        os.ftruncate(self._shared, MOST_SHARED)
+        command = [sys.executable, "-I", "-m", "saltus.footage.helper", str(memory_bytes), str(self._shared)]
         self._process = subprocess.Popen(  # noqa: S603  our own interpreter and module
-            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0
-        )
+            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, bufsize=0,
+            pass_fds=(self._shared,),
+        )  # fmt: skip
 
     def facts(
-        self, path: Path, rate: float | None, *, quick: bool = False, sound_alone: bool = False
-    ) -> Steps[FilmFacts]:
+        self, path: Path, rate: float | None, *, quick: bool = False, sound_alone: bool = False,
+        first: bool = False,
+    ) -> Steps[FilmFacts]:  # fmt: skip
         """Read a film or folder of pictures through; the helper is ended when the steps are closed.
 
         Parameters
@@ -71,6 +81,8 @@ class Helper:
             Take the times from the packets where they can be trusted, and leave the check for later.
         sound_alone : bool
             Take a recording without pictures too.
+        first : bool
+            Give the first picture as soon as it is there, as a part: (height, width, 3) uint8 RGB.
 
         Raises
         ------
@@ -79,7 +91,8 @@ class Helper:
         """
         from saltus.footage.told_facts import facts_from  # noqa: PLC0415  start-up of a helper
 
-        asked = {"path": str(path.resolve()), "rate": rate, "quick": quick, "sound_alone": sound_alone}
+        asked = {"path": str(path.resolve()), "rate": rate, "quick": quick, "sound_alone": sound_alone,
+                 "first": first}  # fmt: skip
         return (yield from self.asked(path, asked, lambda told, _parts: facts_from(told)))
 
     def asked(
@@ -111,6 +124,8 @@ class Helper:
                 if kind == b"P":
                     done, total = map(int, rest.split())
                     yield Progress(done, total)
+                elif kind == b"R":
+                    yield Partial(self._first_picture(*map(int, rest.split())))
                 elif kind == b"E":
                     raise FilmError(str(json.loads(rest))[:1000])
                 elif kind == b"B":
@@ -145,9 +160,21 @@ class Helper:
                 *lines, waiting = waiting.split(b"\n")
                 yield from lines
 
+    def _first_picture(self, high: int, wide: int) -> Any:
+        """What the helper put into the memory that is shared, (high, wide, 3); ValueError if it cannot be."""
+        import numpy as np  # noqa: PLC0415  start-up of a helper
+
+        if not 0 < 3 * high * wide <= MOST_SHARED or high < 0:
+            raise ValueError("no picture")
+        seen = mmap.mmap(self._shared, 3 * high * wide, prot=mmap.PROT_READ)
+        return np.frombuffer(seen, dtype=np.uint8).reshape(high, wide, 3)
+
     def close(self) -> None:
         """End the process."""
         self._process.kill()
+        if self._shared >= 0:
+            os.close(self._shared)
+            self._shared = -1
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
                 pipe.close()
@@ -186,11 +213,12 @@ def at_hand() -> Iterator[Helper]:
 
 @LongWork
 def facts_apart(
-    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False
-) -> Steps[FilmFacts]:
+    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False,
+    first: bool = False,
+) -> Steps[FilmFacts]:  # fmt: skip
     """Read a film through in a helper process, see :meth:`Helper.facts`."""
     with at_hand() as helper:
-        return (yield from helper.facts(path, rate, quick=quick, sound_alone=sound_alone))
+        return (yield from helper.facts(path, rate, quick=quick, sound_alone=sound_alone, first=first))
 
 
 def facts_json(facts: FilmFacts) -> dict[str, Any]:
@@ -212,10 +240,28 @@ def _limit(memory_bytes: int) -> None:
         resource.setrlimit(what, (bound, bound))
 
 
+_answering = threading.Lock()
+
+
 def _answer(out: int, kind: str, text: str) -> None:
     data = f"{kind} {text}\n".encode()
-    while data:
-        data = data[os.write(out, data) :]
+    with _answering:
+        while data:
+            data = data[os.write(out, data) :]
+
+
+def _show_first(out: int, path: Path, shared: int) -> None:
+    """Show the first picture of a film; whoever reads it through says what is wrong with it."""
+    import numpy as np  # noqa: PLC0415  start-up of a helper
+
+    from saltus.footage.first_picture import first_picture  # noqa: PLC0415  loads the decoder
+
+    with contextlib.suppress(MemoryError):
+        picture = first_picture(path)
+        if picture is not None and picture.nbytes <= MOST_SHARED:
+            room = mmap.mmap(shared, picture.nbytes)
+            np.copyto(np.frombuffer(room, dtype=np.uint8).reshape(picture.shape), picture)
+            _answer(out, "R", f"{picture.shape[0]} {picture.shape[1]}")
 
 
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
@@ -246,7 +292,7 @@ def _sound(out: int, path: Path, request: dict[str, Any]) -> Steps[dict[str, Any
 
 def main() -> None:
     """Serve one request."""
-    from saltus.footage import index, reading_through  # noqa: F401, PLC0415  loaded while waiting
+    from saltus.footage import first_picture, index, reading_through  # noqa: F401, PLC0415  loaded while waiting
 
     out = os.dup(1)
     # whatever a library prints must not look like an answer
@@ -256,7 +302,7 @@ def main() -> None:
     if not line:
         return
     request = json.loads(line)
-    last = 0.0
+    last, first = 0.0, None
 
     def report(done: int, total: int) -> None:
         nonlocal last
@@ -270,7 +316,13 @@ def main() -> None:
         if request.get("sound"):
             told = finished(_sound(out, path, request), report)
         else:
+            if request["first"] and path.is_file():
+                # beside the times: whichever is there first is told first
+                first = threading.Thread(target=_show_first, args=(out, path, int(sys.argv[2])))
+                first.start()
             told = facts_json(finished(_facts(path, request), report))
+            if first is not None:
+                first.join(LONGEST_FIRST_S)
     except FilmError as error:
         _answer(out, "E", json.dumps(str(error)))
     except MemoryError:

@@ -35,12 +35,14 @@ SOUND_ENDINGS = (".wav", ".mp3", ".m4a", ".ogg", ".oga", ".opus", ".flac")
 
 @LongWork
 def facts_of(
-    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False
-) -> Steps[FilmFacts]:
+    path: Path, rate: float | None = None, *, quick: bool = False, sound_alone: bool = False,
+    first: bool = False,
+) -> Steps[FilmFacts]:  # fmt: skip
     """Read a film or a folder of pictures through in a helper process, see :func:`facts_here`.
 
     With ``quick`` only its times, where they can be trusted; the facts are not ``checked`` then. With
-    ``sound_alone`` a recording without pictures is taken too.
+    ``sound_alone`` a recording without pictures is taken too; with ``first`` its first picture is given as
+    soon as it is there, as a part of the steps.
     """
     if not path.exists():
         raise FilmError(say("opening.gone", name=path.name))
@@ -48,7 +50,7 @@ def facts_of(
         require_plain(path, folder=True)
     except OSError as error:
         raise FilmError(say("opening.cannot-read", name=path.name, why=error.strerror or "?")) from error
-    return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone))
+    return (yield from facts_apart.steps(path, rate, quick=quick, sound_alone=sound_alone, first=first))
 
 
 def films_in(folder: Path) -> list[Path]:

@@ -130,6 +130,27 @@ def test_the_helper_gives_the_same_facts_and_is_ended(tmp_path):
     assert facts_from(json.loads(json.dumps(facts_json(here)))) == here
 
 
+def test_the_first_picture_is_given_before_the_facts(tmp_path):
+    """It is the one the reader gives as frame 0, turned as the film is; what is no picture is not believed."""
+    path = tmp_path / "a.mp4"
+    encode(path, [numbered_picture(i) for i in range(20)], turn=90)
+    told = []
+    facts = finished(facts_of.steps(path, quick=True, first=True), take=told.append)
+    reader = reader_of(path, facts)
+    assert len(told) == 1
+    assert np.array_equal(told[0], reader.picture(0))
+    reader.close()
+    (tmp_path / "no.mp4").write_bytes(b"no film")
+    with pytest.raises(FilmError):
+        finished(facts_of.steps(tmp_path / "no.mp4", first=True), take=told.append)
+    assert len(told) == 1
+    wrong = Helper()
+    for high, wide in ((-3, 5), (0, 9), (1 << 20, 1 << 20)):
+        with pytest.raises(ValueError, match="no picture"):
+            wrong._first_picture(high, wide)
+    wrong.close()
+
+
 def test_a_helper_that_dies_starves_or_hangs_is_a_sentence(tmp_path):
     """Killed, out of memory, or stuck: the film is refused with one sentence, the program goes on."""
     path = tmp_path / "a.mp4"

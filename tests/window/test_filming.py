@@ -10,17 +10,19 @@ import numpy as np
 import pytest
 from clips import encode, numbered_picture
 from conftest import drag_to
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QPushButton
 
-from saltus.core.progress import Progress
+from saltus.core.progress import Partial, Progress
 from saltus.footage.facts import FilmError
+from saltus.footage.opening import facts_of
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.ui.desk import proxies as preparing
 from saltus.ui.desk.simulated import SceneDialog
+from saltus.ui.film.coming_strip import ComingStrip
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.settings import setting, settings_file
 
@@ -52,6 +54,38 @@ def test_films_are_dropped_and_stand_as_strips(window, clip, tmp_path, qtbot):
     assert len(window.desk.notebook.takes) == 1
     window.desk.redo()
     assert len(window.desk.notebook.takes) == 2
+
+
+def test_the_first_picture_of_a_film_is_seen_while_it_is_read(window, clip, qtbot, monkeypatch):
+    """From the start page: a strip with the picture while the times are not there, then the take; or nothing."""
+    go_on, broken = threading.Event(), False
+
+    def slow(path, *_how, **_more):
+        yield Partial(numbered_picture(7))
+        go_on.wait(20)
+        yield Progress(1, 2)
+        if broken:
+            raise FilmError("It is broken. Copy it again.")
+        return (yield from facts_of.steps(path, quick=True))
+
+    monkeypatch.setattr("saltus.ui.desk.film_opening.facts_of", type("Slow", (), {"steps": slow}))
+    window.files.open_path(clip)
+    qtbot.waitUntil(lambda: window.stage == "film" and window.film.findChild(ComingStrip) is not None)
+    (strip,) = window.film.findChildren(ComingStrip)
+    assert strip.accessibleName() == f"{clip.name} is being read"
+    assert strip.grab().toImage().pixelColor(30, 30) != strip.grab().toImage().pixelColor(200, 30)
+    assert not window.desk.notebook.takes
+    go_on.set()
+    qtbot.waitUntil(lambda: len(window.desk.notebook.takes) == 1)
+    # the first picture is there at once, as frame and as thumbnail
+    assert window.desk.shown[2].size() == QSize(96, 64)
+    assert 0 in window.desk.thumbs[window.desk.take_id]
+    qtbot.waitUntil(lambda: window.film.findChild(ComingStrip) is None)
+    broken = True
+    window.desk.open_film(clip)
+    qtbot.waitUntil(lambda: "It is broken." in window.messages.text())
+    qtbot.waitUntil(lambda: window.film.findChild(ComingStrip) is None)
+    assert not window.desk.opening.coming
 
 
 def test_a_film_opens_at_once_and_is_checked_behind(window, tmp_path, qtbot):

@@ -70,6 +70,7 @@ class Window(StagesOnDemand, QMainWindow):
         desk.said.connect(lambda sentence, kind: self.messages.say(sentence, kind))
         desk.taskStarted.connect(lambda task: self.tasks.watch(task))
         desk.filmJoined.connect(lambda _take: self.go_to("film"))
+        desk.opening.seen.connect(self._see_film_coming)
         self._follow(desk)
         desk.changed.connect(self._refresh)
         desk.lookedElsewhere.connect(self._looked)
@@ -239,6 +240,12 @@ class Window(StagesOnDemand, QMainWindow):
         self._rail_area.ensureWidgetVisible(self.rail.cell(name), 0, 8)
         self._refresh()
         self.part_in_hand(name).setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _see_film_coming(self) -> None:
+        """Show the first picture of a film where its take will be, while the film is read through."""
+        if self.desk.opening.coming and self.stage in ("start", "gallery"):
+            self.desk.session.opened = True
+            self.go_to("film")
 
     def _next_part(self) -> None:
         """F6 moves between picture, score and column."""

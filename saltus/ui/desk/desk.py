@@ -9,14 +9,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from saltus.core.wording import _
-from saltus.footage.opening import facts_of
-from saltus.notebook import films
 from saltus.notebook.derived.frame_clock import frame_times
-from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.storage import NotebookError
 from saltus.session.session import Session
 from saltus.ui.desk.aside import done_aside
 from saltus.ui.desk.film_checks import FilmChecks
+from saltus.ui.desk.film_opening import FilmOpening
 from saltus.ui.desk.film_thread import FilmThread, Wish
 from saltus.ui.desk.followed_now import FollowedNow
 from saltus.ui.desk.proxies import Preparing
@@ -89,6 +87,7 @@ class Desk(QObject):
         self._sync.timeout.connect(self.session.journal.between)
         self._sync.start()
         self._checks = FilmChecks(self)
+        self.opening = FilmOpening(self, self)
         self.preparing = Preparing(self, self)
         self.following = FollowedNow(self, self)
 
@@ -278,21 +277,15 @@ class Desk(QObject):
         self, path: Path, rate: float | None = None, *, simulated: bool = False, exposures: int = 0
     ) -> None:
         """Read a film through in the background and add it as a take; a picture as so many exposures."""
+        self.opening.open(path, rate, simulated=simulated, exposures=exposures)
 
-        def work() -> Steps[Any]:
-            facts = yield from facts_of.steps(path, rate, quick=True, sound_alone=True)
-            return films.reference(path), facts.with_exposures(exposures)
+    def check_films(self) -> None:
+        """Check the films that were only looked at so far, in the background."""
+        self._checks.begin()
 
-        def join(outcome: Any) -> None:
-            notebook, take_id = take_edits.add_take(self.notebook, *outcome, simulated=simulated)
-            self.session.opened = True
-            self.take_id = take_id
-            self.edit(_("open a film"), notebook)
-            self.go_to_take(take_id)
-            self.filmJoined.emit(take_id)
-            self._checks.begin()
-
-        self.run(_("Reading {name}").format(name=path.name), work, join)
+    def give_picture(self, take: Take, frame: int, image: QImage) -> None:
+        """Have a picture ready that is at hand already."""
+        self._thread.keep(Wish(take, self.folder, frame), image)
 
     def show_film_again(self, take_id: str, path: Path) -> None:
         """Tell where the film of a take is now."""

@@ -106,6 +106,14 @@ class FilmThread(QThread):
         with self._change:
             return self._ready.get((wish.key, wish.frame))
 
+    def keep(self, wish: Wish, image: QImage) -> None:
+        """Keep a picture ready to be painted, as long as there is room."""
+        with self._change:
+            self._ready[wish.key, wish.frame] = image
+            self._ready_bytes += image.sizeInBytes()
+            while self._ready_bytes > READY_BYTES and len(self._ready) > LEAST_READY:
+                self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
+
     def want_thumbs(self, wishes: list[Wish]) -> None:
         """Ask for thumbnails, made when nothing else is wanted."""
         with self._change:
@@ -258,11 +266,7 @@ class FilmThread(QThread):
                 self.failed.emit(wish, str(error))
             return None
         if keep:
-            with self._change:
-                self._ready[key] = image
-                self._ready_bytes += image.sizeInBytes()
-                while self._ready_bytes > READY_BYTES and len(self._ready) > LEAST_READY:
-                    self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
+            self.keep(wish, image)
         return image
 
     def _reader(self, wish: Wish) -> FrameReader:

@@ -30,7 +30,9 @@ from saltus.notebook.timing import Shutter
 from saltus.ui.desk.scene_words import SCENE_NAMES, scene_words
 from saltus.ui.desk.stage import Stage
 from saltus.ui.film.clock_check import ClockDialog
+from saltus.ui.film.coming_strip import ComingStrip
 from saltus.ui.film.many_films import ManyFilms
+from saltus.ui.film.next_step import next_stage, next_words, opens_in
 from saltus.ui.film.phone_folder import PhoneFolder
 from saltus.ui.film.take_strip import TakeStrip
 from saltus.ui.kit.drop_area import DropArea
@@ -104,6 +106,7 @@ class FilmStage(Stage):
         self.listen()
         desk.thumbArrived.connect(lambda _take: self._repaint())
         desk.filmFailed.connect(lambda *_failed: self.refresh())
+        desk.opening.seen.connect(self.refresh)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -151,7 +154,7 @@ class FilmStage(Stage):
         clock.add(self._skip)
         self._clock = clock
         self._column.addWidget(clock)
-        self._go = button("", lambda: self.wanted.emit(_next_stage(desk.take)), "main")
+        self._go = button("", lambda: self.wanted.emit(next_stage(desk.take)), "main")
         self._find = button(_("Show where it is…"), self._find_film)
         self.next.buttons.addWidget(self._go)
         self.next.buttons.addWidget(self._find)
@@ -315,7 +318,8 @@ class FilmStage(Stage):
     def show_now(self) -> None:
         """Show the takes as they are."""
         desk = self._desk
-        now = (*map(id, desk.notebook.takes), desk.take_id, *desk.film_problems.items())
+        coming = list(desk.opening.coming.values())
+        now = (*map(id, desk.notebook.takes), desk.take_id, *desk.film_problems.items(), *coming)
         if now == self._shown:
             return
         self._shown = now
@@ -325,7 +329,7 @@ class FilmStage(Stage):
         )
         clear_layout(self._strips)
         self._count.setText(plural("{n} take", "{n} takes", len(desk.notebook.takes)))
-        empty = not desk.notebook.takes
+        empty = not desk.notebook.takes and not coming
         self._drop.set_compact(not empty)
         self._scroll.setVisible(not empty)
         self._rest.setVisible(empty)
@@ -334,11 +338,13 @@ class FilmStage(Stage):
             strip = TakeStrip(desk, take, chosen=take.id == desk.take_id)
             strip.kept.connect(partial(self._keep, take.id))
             strip.clicked.connect(lambda _on, t=take.id: desk.go_to_take(t))
-            strip.opened.connect(lambda t=take: self.wanted.emit(_opens_in(t)))
+            strip.opened.connect(lambda t=take: self.wanted.emit(opens_in(t)))
             strip.neighbourWanted.connect(self._go_along)
             self._strips.addWidget(strip)
             if had_focus and take.id == desk.take_id:
                 strip.setFocus()
+        for name, image in coming:
+            self._strips.addWidget(ComingStrip(name, image))
         self._strips.addStretch(1)
         self._show_column(desk.take)
 
@@ -362,39 +368,12 @@ class FilmStage(Stage):
         self._readout.show_text(f"{shutter.readout_s:g}" if shutter.readout_s else "")
         self._skip.setVisible(bool(take.facts.duplicates))
         self._skip.setChecked(take.timing.repeats_left_out)
-        self.next.say(_next_words(take, self._desk))
+        self.next.say(next_words(take, self._desk))
         self._go.setText(
             {
                 "time": _("Time the sounds"),
                 "scale": _("Set the scale"),
                 "read": _("Read the bodies"),
                 "motion": _("Look at the motion"),
-            }[_next_stage(take)]
+            }[next_stage(take)]
         )
-
-
-def _opens_in(take: Take) -> str:
-    if not take.facts.pictures:
-        return "time"
-    return "read" if take.reference else "scale"
-
-
-def _next_stage(take: Take | None) -> str:
-    """Where the work on a take goes on."""
-    if take is not None and not take.facts.pictures:
-        return "time"
-    if take is None or take.reference is None or take.reference.length is None:
-        return "scale"
-    return "motion" if take.segments else "read"
-
-
-def _next_words(take: Take, desk: Desk) -> str:
-    if take.id in desk.film_problems:
-        return desk.film_problems[take.id]
-    if not take.facts.pictures:
-        return _("A recording of sound alone: its knocks and clicks can be timed to a millisecond.")
-    if take.reference is None:
-        return _("Keep this take and give it a scale: something of known length in the picture.")
-    if take.segments:
-        return _("This take is measured. Go on where you stopped.")
-    return _("This take has a reference length. Read where its bodies are.")

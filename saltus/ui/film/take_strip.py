@@ -157,10 +157,10 @@ class TakeStrip(Scaled, QAbstractButton):
         if self.isChecked():
             self._paint_tall(painter, box)
         else:
-            wide = min(450.0, box.width() * 0.53)
-            self._film(painter, QRectF(box.left() + 9, box.top() + 9, wide, 56))
-            self._finding(painter, QPointF(box.left() + 17, box.bottom() - 14), wide - 24)
-            self._facts(painter, box.adjusted(wide + 24, 8, -14, -8))
+            film = film_box(box)
+            self._film(painter, film)
+            self._finding(painter, QPointF(box.left() + 17, box.bottom() - 14), film.width() - 24)
+            self._facts(painter, box.adjusted(film.width() + 24, 8, -14, -8))
 
     def _finding(self, painter: QPainter, at: QPointF, room: float) -> None:
         mark, words = headline_finding(self._take)
@@ -307,6 +307,11 @@ class TakeStrip(Scaled, QAbstractButton):
             wide = QFontMetricsF(font).horizontalAdvance(words)
             painter.fillRect(QRectF(x + 6, box.top(), wide + 4, box.height()), theme.colour("card"))
             _text(painter, QPointF(x + 8, box.top() + 11), words, font, "warn", 140)
+
+
+def film_box(box: QRectF) -> QRectF:
+    """Where frames are shown on a low strip, px."""
+    return QRectF(box.left() + 9, box.top() + 9, min(450.0, box.width() * 0.53), 56)
 
 
 def _text(

@@ -1,0 +1,135 @@
+"""Films on their way into the notebook: their first pictures are seen before they are read through."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import TYPE_CHECKING, Any, Protocol
+
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+
+from saltus.core.progress import Partial, Progress
+from saltus.core.wording import _
+from saltus.footage.opening import facts_of
+from saltus.notebook import films
+from saltus.notebook.edits import takes as take_edits
+from saltus.printing.pictures import as_image
+from saltus.ui.desk.film_thread import THUMB_HEIGHT
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Generator
+    from pathlib import Path
+
+    from PyQt6.QtGui import QImage
+
+    from saltus.core.progress import Steps
+    from saltus.footage.facts import FilmFacts
+    from saltus.notebook.model import Notebook, Take
+    from saltus.session.session import Session
+    from saltus.ui.desk.task import Task
+
+
+class Host(Protocol):
+    """What opening needs of whoever shows the notebook."""
+
+    session: Session
+    take_id: str | None
+    thumbs: dict[str, dict[int, QImage]]
+    filmJoined: Any
+
+    @property
+    def notebook(self) -> Notebook:
+        """The notebook as it is now."""
+
+    def edit(self, name: str, notebook: Notebook, merge: str | None = None) -> None:
+        """Make an edit."""
+
+    def go_to_take(self, take_id: str | None) -> None:
+        """Take another take in hand."""
+
+    def give_picture(self, take: Take, frame: int, image: QImage) -> None:
+        """Have a picture ready that is at hand already."""
+
+    def check_films(self) -> None:
+        """Check the films that were only looked at so far."""
+
+    def run(self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None]) -> Task:
+        """Run long work off the interface thread."""
+
+
+class FilmOpening(QObject):
+    """Reads films in the background and adds each as a take.
+
+    Attributes
+    ----------
+    coming : dict of Task to (str, QImage)
+        Films that are being read, by what reads them: their names and first pictures.
+
+    Signals
+    -------
+    seen
+        Others are coming than before.
+    """
+
+    seen = pyqtSignal()
+
+    def __init__(self, desk: Host, parent: QObject) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self.coming: dict[Task, tuple[str, QImage]] = {}
+
+    def open(self, path: Path, rate: float | None, *, simulated: bool, exposures: int) -> None:
+        """Read a film through and add it as a take, see :meth:`saltus.ui.desk.desk.Desk.open_film`."""
+
+        def work() -> Steps[Any]:
+            # what tells the film from others is read beside its times
+            with ThreadPoolExecutor(1) as beside:
+                told = beside.submit(films.reference, path)
+                steps = facts_of.steps(path, rate, quick=True, sound_alone=True, first=True)
+                facts = yield from _with_images(steps)
+                return told.result(), facts.with_exposures(exposures)
+
+        def join(outcome: Any) -> None:
+            self._join(outcome, self.coming.pop(task, None), simulated=simulated)
+
+        def see(image: QImage) -> None:
+            if task.job.belongs_to(self._desk.session.document):
+                self.coming[task] = path.name, image
+                self.seen.emit()
+
+        def gone() -> None:
+            if self.coming.pop(task, None) is not None:
+                self.seen.emit()
+
+        task = self._desk.run(_("Reading {name}").format(name=path.name), work, join)
+        task.found.connect(see)
+        task.finished.connect(gone)
+
+    def _join(self, outcome: Any, first: tuple[str, QImage] | None, *, simulated: bool) -> None:
+        desk = self._desk
+        notebook, take_id = take_edits.add_take(desk.notebook, *outcome, simulated=simulated)
+        desk.session.opened = True
+        desk.take_id = take_id
+        take = next(t for t in notebook.takes if t.id == take_id)
+        if first is not None and take.facts.pictures:
+            desk.give_picture(take, 0, first[1])
+        desk.edit(_("open a film"), notebook)
+        desk.go_to_take(take_id)
+        if first is not None and take.facts.pictures:
+            # until thumbnails come the first picture stands for all
+            small = first[1].scaledToHeight(2 * THUMB_HEIGHT, Qt.TransformationMode.SmoothTransformation)
+            desk.thumbs[take_id].setdefault(0, small)
+        desk.filmJoined.emit(take_id)
+        desk.check_films()
+
+
+def _with_images(steps: Steps[FilmFacts]) -> Generator[Progress | Partial, None, FilmFacts]:
+    """The same steps, with pictures made ready for painting where the work runs."""
+    try:
+        while True:
+            step = next(steps)
+            yield Partial(as_image(step.value)) if isinstance(step, Partial) else step
+    except StopIteration as end:
+        facts: FilmFacts = end.value
+        return facts
+    finally:
+        steps.close()
