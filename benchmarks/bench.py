@@ -23,6 +23,7 @@ import window_speed
 from batch import bench_batch
 from first_pictures import bench_first_pictures
 from following_speed import bench_following
+from freezes import bench_freezes
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
@@ -325,6 +326,7 @@ def main():
         clip(large, 3840, 2160, 90, 90)
         window_speed.bench_large(row, large)
         bench_first_pictures(folder, row, {"1080p": long, "4K": large})
+        bench_freezes(folder, row, sixty)
         window_speed.bench_memory(long, row)
         command_speed.bench_commands(row)
         bench_notebook(folder)

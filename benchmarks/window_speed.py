@@ -9,7 +9,8 @@ from pathlib import Path
 
 import av
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
+from freezes import longest_freeze
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 
@@ -53,22 +54,6 @@ class Waited:
             while time.perf_counter() < end:
                 self.app.processEvents()
         return out
-
-    def longest_freeze(self, act, until):
-        """Act, wait until that is so, and give the longest time between two beats of the window, s."""
-        beats = [time.perf_counter()]
-        beat = QTimer()
-        beat.setTimerType(Qt.TimerType.PreciseTimer)
-        beat.setInterval(2)
-        beat.timeout.connect(lambda: beats.append(time.perf_counter()))
-        beat.start()
-        act()
-        while not until():
-            self.app.processEvents()
-        self.app.processEvents()
-        beats.append(time.perf_counter())
-        beat.stop()
-        return float(np.diff(beats).max())
 
 
 def p95(seconds):
@@ -149,7 +134,7 @@ def bench_many(folder, row):
         )
     edit(7)
     QTest.qWait(2500)
-    freeze = waited.longest_freeze(window.files.save, lambda: not desk.session.unsaved)
+    freeze = longest_freeze(app, window.files.save, lambda: not desk.session.unsaved)
     row("window: longest freeze while 100,000 readings are saved", freeze, None, "≤ 100 ms")
     window.desk.start(Notebook())
     window.close()
@@ -333,9 +318,10 @@ def bench_large(row, film):
     app = make_application(dark=False)
     window = Window()
     window.show()
-    waited = Waited(app, window)
+    Waited(app, window)
     window.files.new_notebook()
-    freeze = waited.longest_freeze(
+    freeze = longest_freeze(
+        app,
         lambda: window.files.open_path(film),
         lambda: window.desk.notebook.takes and window.desk.shown is not None,
     )

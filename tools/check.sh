@@ -4,13 +4,18 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 # what is compiled for one part is there for the next
 export QT_QPA_PLATFORM=offscreen PYTHONDONTWRITEBYTECODE=
-bin=.venv/bin
-$bin/ruff check -q .
-$bin/ruff format -q --check .
-$bin/mypy -p saltus
-$bin/lint-imports --no-cache --verbose 2>&1 | tail -n 12
-[ "${1:-}" = lint ] && exit 0
-# Two at a time, the longest first: the window in parts, and the packages below it with every road to Qt closed.
+lint() {
+  .venv/bin/ruff check -q . &&
+    .venv/bin/ruff format -q --check . &&
+    .venv/bin/mypy -p saltus &&
+    .venv/bin/lint-imports --no-cache --verbose 2>&1 | tail -n 12
+}
+if [ "${1:-}" = lint ]; then
+  lint
+  exit
+fi
+# Two at a time, the longest first: the window in parts, the packages below it with every road to Qt closed, and
+# what needs no test.
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as long
@@ -22,15 +27,19 @@ deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as lon
 }
 deal tests/window 3 a-window
 deal tests/qtfree 4 below
+touch "$work/lint.files"
 one() {
+  set -o pipefail
   log=${1%.files}.log
-  quiet=
-  case $1 in *below*) quiet="-p no:pytest-qt" ;; esac
-  # shellcheck disable=SC2086,SC2046
-  .venv/bin/python -m pytest $quiet $(cat "$1") >"$log" 2>&1
+  # shellcheck disable=SC2046
+  case $1 in
+    *lint*) lint ;;
+    *below*) .venv/bin/python -m pytest -p no:pytest-qt $(cat "$1") ;;
+    *) .venv/bin/python -m pytest $(cat "$1") ;;
+  esac >"$log" 2>&1
   code=$?
   cat "$log"
   return "$code"
 }
-export -f one
+export -f one lint
 ls "$work"/*.files | xargs -P 2 -I{} bash -c 'one {}'
