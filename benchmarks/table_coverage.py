@@ -137,7 +137,7 @@ def recipe_lines():
         f"Made by `benchmarks/table_coverage.py` from {TABLES} simulated tables of each investigation with stated",
         f"uncertainties and {SCATTER} without (then results rest on scatter), and {SLIPPED} tables for each slip.",
         "A share of 1000 has a standard error of 0.7 %, one of 333 of 1.2 %. *Accused*: honest tables of which any",
-        "warning names a slip, an odd value or a point off the line.\n",
+        "warning names a slip, an odd value or a point off the line. Followed readings: [following.md](following.md).\n",
         "| investigation | result | held, stated | held, from scatter | accused, stated | accused, from scatter |",
         "|---|---|---|---|---|---|",
     ]

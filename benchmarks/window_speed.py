@@ -318,7 +318,6 @@ def bench_large(row, film):
     app = make_application(dark=False)
     window = Window()
     window.show()
-    Waited(app, window)
     window.files.new_notebook()
     freeze = longest_freeze(
         app,
