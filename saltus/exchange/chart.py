@@ -67,6 +67,14 @@ class Points:
     U_x: Array | None = None
     notes: tuple[str, ...] = ()
 
+    def between(self, low: float, high: float) -> Points:
+        """Those between two values of x, without words beside them."""
+        some = (self.x >= low) & (self.x <= high)
+        U = None if self.U is None else self.U[some]
+        hollow = None if self.hollow is None else self.hollow[some]
+        U_x = None if self.U_x is None else self.U_x[some]
+        return Points(self.x[some], self.y[some], U, self.look, self.label, hollow, U_x)
+
 
 @dataclass(frozen=True)
 class Curve:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
@@ -17,11 +19,14 @@ from saltus.printing.tokens import look
 
 SMALL = 3.5
 """Size of points that are many, px."""
+REACH_PX = 8.0
+"""So far across a point, its bar and its halo may be seen."""
 
 
 def draw_chart(
-    painter: QPainter, box: QRectF, chart: Chart, style: Style, *, left: float = 56, time_axis: bool = True
-) -> Plot:
+    painter: QPainter, box: QRectF, chart: Chart, style: Style, *, left: float = 56, time_axis: bool = True,
+    again: Plot | None = None,
+) -> Plot:  # fmt: skip
     """Draw a graph into a box.
 
     Parameters
@@ -34,6 +39,8 @@ def draw_chart(
         Width kept for the numbers of the upright axis, px: the same for graphs that share their x axis.
     time_axis : bool
         Whether the numbers of the x axis are written under the plot.
+    again : Plot, optional
+        Where it was drawn before, with the same limits: now only what lies within the painter's clip.
 
     Returns
     -------
@@ -45,21 +52,20 @@ def draw_chart(
     bottom = style.tick_size + 22 if time_axis else 6.0
     bottom += style.label_size + 4 if chart.named_x else 0
     area = box.adjusted(left, 8, -12, -bottom)
-    x_range, y_range = chart.ranges()
+    x_range, y_range = chart.ranges() if again is None else (again.x_range, again.y_range)
     plot = Plot(area, x_range, y_range)
-    painter.fillRect(area, QColor(style.colours["card"]))
-    for start, stop in chart.spans:
-        painter.fillRect(
-            QRectF(QPointF(plot.px(start), area.top()), QPointF(plot.px(stop), area.bottom())),
-            QColor(style.colours["accsoft"]),
-        )
+    _ground(painter, plot, chart, style)
     _grid(painter, plot, chart, style, time_axis=time_axis)
-    painter.setClipRect(area.adjusted(-4, -4, 4, 4))
-    _inside(painter, plot, chart, style)
-    painter.setClipping(False)
+    painter.save()
+    within = painter.clipBoundingRect() if again is not None else None
+    painter.setClipRect(area.adjusted(-4, -4, 4, 4), Qt.ClipOperation.IntersectClip)
+    _inside(painter, plot, chart, style, within)
+    painter.restore()
     for points in chart.points:
         _notes(painter, plot, points, style)
-    draw_label(painter, _free_corner(plot, chart, style), chart.y, style)
+    label_at = again.label_at if again is not None else None
+    plot = replace(plot, label_at=label_at or free_corner(plot, chart, style))
+    draw_label(painter, plot.label_at or area.topLeft(), chart.y, style)
     if chart.named_x:
         wide = label_width(chart.x, style)
         place = QPointF(area.right() - wide, area.bottom() + style.tick_size + 12)
@@ -67,6 +73,17 @@ def draw_chart(
     _over(painter, plot, chart, style)
     painter.restore()
     return plot
+
+
+def _ground(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
+    """What all lies on: the card, and the spans that are in hand."""
+    area = plot.area
+    painter.fillRect(area, QColor(style.colours["card"]))
+    for start, stop in chart.spans:
+        painter.fillRect(
+            QRectF(QPointF(plot.px(start), area.top()), QPointF(plot.px(stop), area.bottom())),
+            QColor(style.colours["accsoft"]),
+        )
 
 
 def _over(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
@@ -77,7 +94,7 @@ def _over(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
         _plate(painter, plot.area, chart.plate, style)
 
 
-def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
+def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style, within: QRectF | None) -> None:
     """Band, ribbon, curves and points, in this order one over the other."""
     if chart.band is not None:
         _band(painter, plot, *chart.band, style)
@@ -89,7 +106,11 @@ def _inside(painter: QPainter, plot: Plot, chart: Chart, style: Style) -> None:
     for curve in chart.curves:
         _curve(painter, plot, curve, style)
     for points in chart.points:
-        draw_points(painter, plot, points, style)
+        if within is None:
+            draw_points(painter, plot, points, style)
+        else:
+            left, right = plot.value_x(within.left() - REACH_PX), plot.value_x(within.right() + REACH_PX)
+            draw_points(painter, plot, points.between(left, right), style, many=len(points.x) >= FROM)
 
 
 def _curve(painter: QPainter, plot: Plot, curve: Curve, style: Style) -> None:
@@ -140,7 +161,7 @@ def _plate(painter: QPainter, area: QRectF, words: str, style: Style) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
-def _free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
+def free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
     """Where the label of the upright axis hides no point: upper left if it can be, else another corner."""
     area = plot.area
     wide, high = 4.6 * style.label_size, 1.6 * style.label_size
@@ -226,14 +247,28 @@ def _band(painter: QPainter, plot: Plot, x: np.ndarray, U: np.ndarray, style: St
     painter.drawPolygon(QPolygonF(upper + lower[::-1]))
 
 
-def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> None:
-    """Draw measured points with their 95 % bars."""
+def draw_points(
+    painter: QPainter, plot: Plot, points: Points, style: Style, *, many: bool | None = None
+) -> None:
+    """Draw measured points with their 95 % bars; ``many``: as one of many, though these are few."""
     colour, shape = style.body(points.look), look(points.look)
     faint = QColor(colour)
     faint.setAlphaF(0.55)
-    if len(points.x) >= FROM and not style.paper:
+    if many is None:
+        many = len(points.x) >= FROM
+    if many and not style.paper:
         _draw_many(painter, plot, points, colour, faint)
         return
+    _draw_bars_of(painter, plot, points, faint)
+    hollow = points.hollow if points.hollow is not None else np.zeros(len(points.x), dtype=bool)
+    size = SMALL if many else style.point_size
+    for x, y, is_open in zip(points.x, points.y, hollow, strict=True):
+        if np.isfinite(y):
+            draw_shape(painter, shape, QPointF(plot.px(x), plot.py(y)), size, colour, hollow=bool(is_open))
+
+
+def _draw_bars_of(painter: QPainter, plot: Plot, points: Points, faint: QColor) -> None:
+    """Draw the 95 % bars of points one by one."""
     if points.U is not None:
         painter.setPen(QPen(faint, 1.2))
         for x, y, u in zip(points.x, points.y, points.U, strict=True):
@@ -244,11 +279,6 @@ def draw_points(painter: QPainter, plot: Plot, points: Points, style: Style) -> 
         for x, y, u in zip(points.x, points.y, points.U_x, strict=True):
             if np.isfinite(x) and np.isfinite(u):
                 painter.drawLine(QLineF(plot.px(x - u), plot.py(y), plot.px(x + u), plot.py(y)))
-    hollow = points.hollow if points.hollow is not None else np.zeros(len(points.x), dtype=bool)
-    size = style.point_size if len(points.x) < FROM else SMALL
-    for x, y, is_open in zip(points.x, points.y, hollow, strict=True):
-        if np.isfinite(y):
-            draw_shape(painter, shape, QPointF(plot.px(x), plot.py(y)), size, colour, hollow=bool(is_open))
 
 
 def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, faint: QColor) -> None:
@@ -256,15 +286,19 @@ def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, fa
     x, y = (np.asarray(f(v), dtype=float) for f, v in ((plot.px, points.x), (plot.py, points.y)))
     pen = QPen(faint, 1.2)
     if points.U is not None:
-        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U), pen)
+        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U), pen, fewest=0)
     if points.U_x is not None:
-        draw_bars_across(painter, y, plot.px(points.x - points.U_x), plot.px(points.x + points.U_x), pen)
+        draw_bars_across(
+            painter, y, plot.px(points.x - points.U_x), plot.px(points.x + points.U_x), pen, fewest=0
+        )
     if points.hollow is None:
-        draw_crowd(painter, look(points.look), x, y, SMALL, colour)
+        draw_crowd(painter, look(points.look), x, y, SMALL, colour, fewest=0)
         return
     for is_open in (False, True):
         of_these = points.hollow == is_open
-        draw_crowd(painter, look(points.look), x[of_these], y[of_these], SMALL, colour, hollow=is_open)
+        draw_crowd(
+            painter, look(points.look), x[of_these], y[of_these], SMALL, colour, hollow=is_open, fewest=0
+        )
 
 
 def label_width(label: Label, style: Style) -> float:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor
 from saltus.printing.tokens import DARK, LIGHT, look
 
 if TYPE_CHECKING:
-    from PyQt6.QtCore import QRectF
+    from PyQt6.QtCore import QPointF, QRectF
 
 
 @dataclass(frozen=True)
@@ -37,11 +37,12 @@ SCREEN_DARK = Style(DARK, dark=True)
 
 @dataclass(frozen=True)
 class Plot:
-    """Where a drawn graph lies: its plot area, and the mapping from values to points."""
+    """Where a drawn graph lies: its plot area, the mapping from values to points, the label of its y axis."""
 
     area: QRectF
     x_range: tuple[float, float]
     y_range: tuple[float, float]
+    label_at: QPointF | None = None
 
     def px(self, x: Any) -> Any:
         """Horizontal place of a value, or of an array of them."""

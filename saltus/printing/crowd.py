@@ -59,7 +59,9 @@ class _Cells:
         box = QRectF(QPointF(float(x.min()), float(y.min())), QPointF(float(x.max()), float(y.max())))
         seen = to_device.mapRect(box.adjusted(-margin, -margin, margin, margin))
         if painter.hasClipping():
-            seen = seen.intersected(to_device.mapRect(painter.clipBoundingRect()))
+            # what is drawn just beyond the clip reaches into it
+            clip = painter.clipBoundingRect().adjusted(-margin, -margin, margin, margin)
+            seen = seen.intersected(to_device.mapRect(clip))
         # a picture tells its size in pixels, a widget in its own units: what is too large costs time only
         part = seen.intersected(QRectF(0, 0, device.width() * ratio, device.height() * ratio)).toAlignedRect()
         if part.isEmpty():
@@ -102,10 +104,11 @@ class _Cells:
 
 
 def draw_crowd(
-    painter: QPainter, look: Look, x: Array, y: Array, size: float, colour: QColor, *, hollow: bool = False
-) -> None:
-    """Draw a body's shape at many places, px."""
-    if len(x) < FROM:
+    painter: QPainter, look: Look, x: Array, y: Array, size: float, colour: QColor, *, hollow: bool = False,
+    fewest: int = FROM,
+) -> None:  # fmt: skip
+    """Draw a body's shape at many places, px; fewer than ``fewest`` one by one."""
+    if len(x) < fewest:
         places = zip(x.tolist(), y.tolist(), strict=True)
         draw_shapes(painter, look, (QPointF(*at) for at in places), size, colour, hollow=hollow)
         return
@@ -132,21 +135,25 @@ def draw_long_trail(painter: QPainter, look: Look, x: Array, y: Array, size: flo
         _draw_marks(painter, x, y, size + 4, colour, draw)
 
 
-def draw_bars(painter: QPainter, x: Array, low: Array, high: Array, pen: QPen) -> None:
-    """Draw upright bars from their low to their high ends; all in px."""
-    _draw_bars(painter, x, low, high, pen, upright=True)
+def draw_bars(painter: QPainter, x: Array, low: Array, high: Array, pen: QPen, *, fewest: int = FROM) -> None:
+    """Draw upright bars from their low to their high ends, all in px; fewer than ``fewest`` one by one."""
+    _draw_bars(painter, x, low, high, pen, upright=True, fewest=fewest)
 
 
-def draw_bars_across(painter: QPainter, y: Array, left: Array, right: Array, pen: QPen) -> None:
-    """Draw level bars; all in px."""
-    _draw_bars(painter, y, left, right, pen, upright=False)
+def draw_bars_across(
+    painter: QPainter, y: Array, left: Array, right: Array, pen: QPen, *, fewest: int = FROM
+) -> None:
+    """Draw level bars, all in px; fewer than ``fewest`` one by one."""
+    _draw_bars(painter, y, left, right, pen, upright=False, fewest=fewest)
 
 
-def _draw_bars(painter: QPainter, at: Array, one: Array, other: Array, pen: QPen, *, upright: bool) -> None:
+def _draw_bars(
+    painter: QPainter, at: Array, one: Array, other: Array, pen: QPen, *, upright: bool, fewest: int
+) -> None:
     there = np.isfinite(at) & np.isfinite(one) & np.isfinite(other)
     at, one, other = _only(there, at, one, other)
     first, last = np.minimum(one, other), np.maximum(one, other)
-    if len(at) < FROM:
+    if len(at) < fewest:
         painter.setPen(pen)
         for a, b, c in zip(at.tolist(), first.tolist(), last.tolist(), strict=True):
             painter.drawLine(QLineF(a, b, a, c) if upright else QLineF(b, a, c, a))

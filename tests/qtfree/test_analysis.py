@@ -15,7 +15,8 @@ from saltus.core import sources
 from saltus.core.motion.segment import NoFit, SegmentFit
 from saltus.core.units import METRE, SECOND
 from saltus.exchange import time_base
-from saltus.exchange.chart import Chart, Label, Points, airy, tick_text, ticks
+from saltus.exchange.chart import Chart, Curve, Label, Points, airy, tick_text, ticks
+from saltus.exchange.chart_changes import changed_span
 from saltus.exchange.motion_table import (
     motion_of_take,
     motion_rows,
@@ -308,3 +309,23 @@ def test_the_scale_of_a_take_is_the_one_of_its_reference():
     factor = mapping_of(made.scaled(notebook, take_id, 0.5, 250).take(take_id)).scale
     assert float(factor) == pytest.approx(0.002)
     assert factor.unit.ascii == "m/px"
+
+
+def test_what_an_edit_changes_in_a_graph_is_known():
+    """One point moved within the limits, none, one that stretches the axis, another curve, another number of points."""
+    x = np.arange(50.0)
+
+    def chart(y, U=None, curve=0.0, count=50):
+        points = Points(x[:count], y[:count], np.full(count, 0.5) if U is None else U, 1)
+        return Chart(Label("t"), Label("x"), (points,), (Curve(x, x + curve),))
+
+    y = x + np.sin(x)
+    y[9] = math.nan
+    moved, doubted, far = y.copy(), np.full(50, 0.5), y.copy()
+    moved[20], moved[23], doubted[31], far[20] = 3.0, 4.0, 0.7, 900.0
+    assert changed_span(chart(y), chart(moved)) == (20.0, 23.0)
+    assert changed_span(chart(y), chart(moved, doubted)) == (20.0, 31.0)
+    low, high = changed_span(chart(y), chart(y.copy()))
+    assert low > high
+    for other in (chart(far), chart(y, curve=0.1), chart(y, count=49)):
+        assert changed_span(chart(y), other) is None

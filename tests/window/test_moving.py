@@ -1,6 +1,7 @@
 """Motion: segments by drag and by keys, models judged, results chosen; what is shown is what is computed."""
 
 import made
+import numpy as np
 import pytest
 from conftest import drag_to
 from PyQt6.QtCore import QPoint, Qt
@@ -10,8 +11,9 @@ from saltus.core.statement import stated
 from saltus.notebook.derived.motion import headline, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import segments as segment_edits
-from saltus.notebook.readings import Reading
+from saltus.notebook.readings import Reading, Readings
 from saltus.ui.app.result_popup import ResultPopup
+from saltus.ui.kit.still import Still
 
 KEY = Qt.Key
 
@@ -162,3 +164,36 @@ def test_too_little_to_fit_says_so(window, qtbot):
     window.motion.grab()
     qtbot.keyClick(window.motion.lanes, KEY.Key_Left)
     assert window.desk.frame == 0
+
+
+def test_an_edit_among_many_readings_is_painted_where_it_shows(window, qtbot, monkeypatch):
+    """Only a narrow part is painted again, and the lanes look to the pixel as painted anew."""
+    frames, rng = 2000, np.random.default_rng(3)
+    notebook, take = made.with_film(frames=frames)
+    notebook, body = reading_edits.add_body(made.scaled(notebook, take), take, "Cart")
+    x = 300 + 200 * np.sin(np.arange(frames) / 60) + rng.normal(0, 0.5, frames)
+    rows = Readings(Reading(n, float(x[n]), 200.0) for n in range(frames))
+    before = notebook.take(take)
+    window.desk.start(notebook.but(takes=(before.but(bodies=(before.bodies[0].but(readings=rows),)),)))
+    window.go_to("motion")
+    lanes, parts = window.motion.lanes, []
+    qtbot.waitUntil(lambda: "position" in lanes._plots)
+    told = type(lanes)._changed
+    monkeypatch.setattr(type(lanes), "_changed", lambda *asked: parts.append(told(*asked)) or parts[-1])
+    for n in (240, 900, 1500):
+        moved = Reading(n, float(x[n]) + 1.0, 200.0)
+        window.desk.edit("move", reading_edits.place_reading(window.desk.notebook, take, body, moved))
+        patched = lanes.grab().toImage()
+        lanes._still = Still()
+        assert lanes.grab().toImage() == patched
+    narrow = [part for part in parts if part is not None and 0 < part.width() < 60]
+    assert len(narrow) == 3
+    # what stretches the axis, another mode and a segment have all painted anew
+    parts.clear()
+    far = Reading(700, 2000.0, 200.0)
+    window.desk.edit("move", reading_edits.place_reading(window.desk.notebook, take, body, far))
+    lanes.grab()
+    made_anew, _segment = segment_edits.add_segment(window.desk.notebook, take, body, of="x", frames=(0, 30))
+    window.desk.edit("segment", made_anew)
+    lanes.grab()
+    assert parts == [None, None]

@@ -12,8 +12,7 @@ from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
 from saltus.notebook.readings import Reading
 from saltus.printing.pictures import draw_readings
-from saltus.ui.desk import desk as desk_module
-from saltus.ui.desk import film_checks
+from saltus.ui.desk import film_checks, film_opening
 from saltus.ui.log import stage as log_module
 
 
@@ -40,7 +39,7 @@ def held(monkeypatch, place, name):
 
 def test_a_film_that_was_opened_for_another_notebook_does_not_join_this_one(window, clip, qtbot, monkeypatch):
     """The person is told, and opens it again where it is wanted."""
-    go, began = held(monkeypatch, desk_module, "facts_of")
+    go, began = held(monkeypatch, film_opening, "facts_of")
     window.desk.open_film(clip)
     qtbot.waitUntil(began.is_set)
     window.desk.start(Notebook(title="Another"))

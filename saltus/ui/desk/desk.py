@@ -228,6 +228,7 @@ class Desk(QObject):
         """Show another notebook: nothing of the one before is in hand any more."""
         notebook = self.notebook
         self._checks.stop()
+        self.opening.coming.clear()
         self._thread.forget_thumbs()
         self._frames.clear()
         self._bodies.clear()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
 from saltus.ui.kit.scaling import text_factor
@@ -26,7 +26,7 @@ class Still:
 
     def lay(
         self, painter: QPainter, widget: QWidget, shows: tuple[Any, ...], paint: Callable[[QPainter], None],
-        *, factor: float | None = None,
+        *, factor: float | None = None, changed: Callable[[], QRectF | None] | None = None,
     ) -> None:  # fmt: skip
         """Lay it under what is painted next; it is painted anew where it would show something else.
 
@@ -41,15 +41,24 @@ class Still:
         paint : callable
         factor : float, optional
             Enlargement of the painter it is given; the text factor by default.
+        changed : callable, optional
+            Tells in which part it shows something else than before, in units of that painter; None: anywhere.
+            ``paint`` is given a painter clipped to it then.
         """
         ratio = widget.devicePixelRatioF()
         size = (widget.size().toSizeF() * ratio).toSize()
-        if self._picture.size() != size or not _alike(shows, self._shows):
-            self._picture, self._shows = QPixmap(size), shows
-            self._picture.setDevicePixelRatio(ratio)
-            self._picture.fill(Qt.GlobalColor.transparent)
+        fits = self._picture.size() == size
+        if not fits or not _alike(shows, self._shows):
+            part = changed() if changed is not None else None
+            self._shows = shows
+            if part is None or not fits:
+                self._picture, part = QPixmap(size), None
+                self._picture.setDevicePixelRatio(ratio)
+                self._picture.fill(Qt.GlobalColor.transparent)
             on = QPainter(self._picture)
             on.scale(*[text_factor() if factor is None else factor] * 2)
+            if part is not None:
+                on.setClipRect(part)
             paint(on)
             on.end()
         painter.save()

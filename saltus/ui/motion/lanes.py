@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+import math
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -14,10 +15,11 @@ from saltus.core.motion.local import DEFAULT_WINDOW
 from saltus.core.motion.models import MODELS
 from saltus.core.wording import _
 from saltus.exchange.chart import tick_text, ticks
+from saltus.exchange.chart_changes import changed_span
 from saltus.notebook.derived.frame_clock import frame_times
 from saltus.notebook.derived.motion import motion_in
 from saltus.notebook.derived.swing import swing_shown
-from saltus.printing.chart_painter import draw_chart
+from saltus.printing.chart_painter import REACH_PX, draw_chart, free_corner
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_shape
 from saltus.printing.tokens import look
@@ -29,6 +31,7 @@ from saltus.ui.motion.lane_charts import InLanes, lane_chart
 from saltus.ui.motion.lane_marks import draw_events, draw_passings, draw_points, draw_window
 
 if TYPE_CHECKING:
+    from saltus.exchange.chart import Chart
     from saltus.notebook.model import Body, Segment, Take
     from saltus.printing.chart_style import Plot
     from saltus.ui.desk.desk import Desk
@@ -39,6 +42,7 @@ WRAPPED = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
 HEAD = 12
 SEGMENTS_HIGH = 30
 FOOT = 24
+EVERYWHERE = -math.inf, math.inf
 LANES = ("position", "velocity", "acceleration", "residuals")
 
 
@@ -75,6 +79,8 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         self._edge: tuple[str, str] | None = None
         self._seek = False
         self._still = Still()
+        self._charts: dict[str, Chart] = {}
+        self._charts_of: list[Any] = []
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(_("Position, velocity and acceleration against time"))
@@ -237,19 +243,46 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
             painter.drawText(self.area, WRAPPED, str(error))
             return
         shows = (*chosen, self.axis, self.mode, self.fit_window, self.tall, self._desk.segment_id, theme.dark)
-        self._still.lay(painter, self, shows, lambda on: self._paint_still(on, *chosen))
+        self._still.lay(
+            painter,
+            self,
+            shows,
+            lambda on: self._paint_still(on, *chosen),
+            changed=lambda: self._changed(shows),
+        )
         self._paint_drag(painter)
         self._paint_cursor(painter)
         self.paint_focus(painter, theme.colour("accent"))
 
+    def _changed(self, shows: tuple[Any, ...]) -> QRectF | None:
+        """Where the lanes show something else since readings were edited; None: perhaps everywhere."""
+        (take, body, *rest), before, charts = shows, self._charts_of, self._charts
+        segments = self.segments()
+        shown = InLanes(take, body, self.axis, segments, self._desk.segment_id, self.fit_window)
+        self._charts = {name: lane_chart(name, shown) for name in self._lanes()}
+        self._charts_of = [body.id, segments, *rest]
+        if before != self._charts_of or self.mode != "segment" or "position" not in self._plots:
+            return None
+        spans = [changed_span(charts[name], chart) for name, chart in self._charts.items()]
+        low, high = min((s or EVERYWHERE)[0] for s in spans), max((s or EVERYWHERE)[1] for s in spans)
+        if low > high:
+            return QRectF()
+        for name, chart in self._charts.items():
+            if free_corner(self._plots[name], chart, theme.chart) != self._plots[name].label_at:
+                return None
+        plot = self._plots["position"]
+        left, right = plot.px(low) - REACH_PX, plot.px(high) + REACH_PX
+        if not right - left <= self.wide / 3:
+            return None
+        return QRectF(left, 0, right - left, self.high)
+
     def _paint_still(self, painter: QPainter, take: Take, body: Body) -> None:
         """All but what follows the pointer and the frame in hand."""
         painter.fillRect(self.area, theme.colour("panel"))
-        shown = InLanes(take, body, self.axis, self.segments(), self._desk.segment_id, self.fit_window)
-        for name in self._lanes():
-            chart = lane_chart(name, shown)
+        for name, chart in self._charts.items():
+            again = self._plots[name] if painter.hasClipping() else None
             self._plots[name] = draw_chart(
-                painter, self._boxes[name], chart, theme.chart, left=LEFT, time_axis=False
+                painter, self._boxes[name], chart, theme.chart, left=LEFT, time_axis=False, again=again
             )
         if self.mode == "event":
             draw_events(painter, self._plots, take, body, self.axis)
