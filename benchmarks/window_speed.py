@@ -357,6 +357,11 @@ def bench_large(row, film):
         p95(bare),
         "≤ 1.2 ×",
     )
-    row("window: 4K step back, within the cache, p95", p95(steps(Qt.Key.Key_Left, 10)), None, "≤ 16 ms")
+    back = []
+    for _round in range(5):
+        steps(Qt.Key.Key_Right, 8)
+        # of so large pictures no more are kept ready behind
+        back += steps(Qt.Key.Key_Left, 4)
+    row("window: 4K step back, within the cache, p95", p95(back), None, "≤ 16 ms")
     window.desk.start(Notebook())
     window.close()

@@ -191,9 +191,13 @@ class _Crew:
         pool = ProcessPoolExecutor(workers, context, begin_worker, (self._asked, stop, told))
         broken: list[int] = []
         try:
-            waiting: dict[Future[FilmDone], int] = {
-                pool.submit(film_done, i, self._paths[i]): i for i in batch
-            }
+            waiting: dict[Future[FilmDone], int] = {}
+            for number in batch:
+                try:
+                    waiting[pool.submit(film_done, number, self._paths[number])] = number
+                except BrokenProcessPool:
+                    # one of the first broke its process before all were handed out
+                    broken.append(number)
             while waiting:
                 if self._steering.stopped:
                     stop.set()
