@@ -303,9 +303,10 @@ class Desk(QObject):
     def run(
         self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
         otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
+        found: Callable[[Any], None] | None = None,
     ) -> Task:  # fmt: skip
         """Run long work off the interface thread, see :meth:`saltus.ui.desk.tasks.Tasks.run`."""
-        return self.tasks.run(words, work, then, otherwise, for_any=for_any)
+        return self.tasks.run(words, work, then, otherwise, for_any=for_any, found=found)
 
     def let_widgets_go(self) -> None:
         """Tell nobody any more: the widgets that listened are about to be built anew."""

@@ -52,7 +52,10 @@ class Host(Protocol):
     def check_films(self) -> None:
         """Check the films that were only looked at so far."""
 
-    def run(self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None]) -> Task:
+    def run(
+        self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
+        *, found: Callable[[Any], None],
+    ) -> Task:  # fmt: skip
         """Run long work off the interface thread."""
 
 
@@ -92,7 +95,7 @@ class FilmOpening(QObject):
             self._join(outcome, self.coming.pop(task, None), simulated=simulated)
 
         def see(image: QImage) -> None:
-            if task.job.belongs_to(self._desk.session.document):
+            if task.job.belongs_to(self._desk.session.document) and not task.isFinished():
                 self.coming[task] = path.name, image
                 self.seen.emit()
 
@@ -100,8 +103,8 @@ class FilmOpening(QObject):
             if self.coming.pop(task, None) is not None:
                 self.seen.emit()
 
-        task = self._desk.run(_("Reading {name}").format(name=path.name), work, join)
-        task.found.connect(see)
+        # what it tells is heard once this is over: all signals of a task come from its own thread
+        task = self._desk.run(_("Reading {name}").format(name=path.name), work, join, found=see)
         task.finished.connect(gone)
 
     def _join(self, outcome: Any, first: tuple[str, QImage] | None, *, simulated: bool) -> None:

@@ -39,6 +39,7 @@ class Tasks(QObject):
     def run(
         self, words: str, work: Callable[[], Steps[Any]], then: Callable[[Any], None],
         otherwise: Callable[[str], None] | None = None, *, for_any: bool = False,
+        found: Callable[[Any], None] | None = None,
     ) -> Task:  # fmt: skip
         """Run long work; trouble is said, cancelling changes nothing.
 
@@ -54,6 +55,8 @@ class Tasks(QObject):
             Is told why nothing came of it; nothing where it was stopped.
         for_any : bool
             It changes no notebook.
+        found : callable, optional
+            Is given what can be used before the end.
         """
         task = Task(self._session.job(words, work, for_any=for_any))
 
@@ -67,6 +70,8 @@ class Tasks(QObject):
         task.succeeded.connect(succeeded)
         task.failed.connect(lambda sentence: self.said.emit(sentence, "warn"))
         task.stopped.connect(lambda: self.said.emit(_("Stopped; nothing was changed."), "note"))
+        if found is not None:
+            task.found.connect(found)
         if otherwise is not None:
             task.failed.connect(otherwise)
             task.stopped.connect(lambda: otherwise(""))
