@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 from drawn import DrawnBody, DrawnScene
-from PyQt6.QtCore import QEventLoop, Qt, QTimer
+from freezes import longest_freeze
+from PyQt6.QtCore import QEventLoop
 from PyQt6.QtGui import QLinearGradient
 from PyQt6.QtTest import QTest
 
@@ -111,17 +112,8 @@ def bench_window_following(folder, row):
         wanted = Wanted(body, box_of(drawn.bodies[0]), tuple(drawn.bodies[0].path[0]))
         now.begin(FollowingRun(take, [wanted], frames_of(0, len(take.facts.ticks) - 1)))
 
-    beats = []
-    beat = QTimer()
-    beat.setTimerType(Qt.TimerType.PreciseTimer)
-    beat.setInterval(4)
-    beat.timeout.connect(lambda: beats.append(time.perf_counter()))
-    begun()
-    beat.start()
-    while now.run is not None:
-        app.processEvents(waits)
-    beat.stop()
-    row("longest freeze while 2,000 frames are followed", float(np.diff(beats).max()), None, "≤ 50 ms")
+    freeze = longest_freeze(app, begun, lambda: now.run is None)
+    row("longest freeze while 2,000 frames are followed", freeze, None, "≤ 50 ms")
     window.desk.undo()
     begun()
     while now.run.done < 200:

@@ -56,6 +56,7 @@ class PhoneFolder(Card):
         self.column.addLayout(row(label(_("Phone folder"), "heading"), self._change, stretch=1))
         self._words = label("", "note")
         self._words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._words.setWordWrap(True)
         self.take_in = button(_("Take them in"), self._take_in)
         line = row(self._words, self.take_in)
         line.setStretch(0, 1)
