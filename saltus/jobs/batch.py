@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 
 MOST_FILMS = 400
 LOOK_S = 0.1
+READY = "saltus.jobs.batch_ready"
 
 
 class TemplateError(ValueError):
@@ -186,7 +187,9 @@ class _Crew:
         self, batch: list[int], workers: int, total: int, done: dict[int, FilmDone]
     ) -> Steps[list[int]]:
         """Follow some films at once; gives those that could not be as a process broke."""
-        context = multiprocessing.get_context("spawn")
+        # loading what following needs takes longer than a short film: one process does it for all
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload([READY])
         stop, told = context.Event(), context.SimpleQueue()
         pool = ProcessPoolExecutor(workers, context, begin_worker, (self._asked, stop, told))
         broken: list[int] = []

@@ -77,12 +77,9 @@ def _part_that_lasts(r: Array, weights: Array) -> float:
 
 def _lasting(weights: Array) -> Array:
     """Weights (P, N) summed over all readings, each as much as an error there lasts to here."""
-    from scipy.signal import lfilter  # noqa: PLC0415  start-up time
-
-    fall = math.exp(-1 / LASTS)
+    count = weights.shape[1]
+    apart = np.minimum(np.arange(2 * count), np.arange(2 * count, 0, -1))
     # neighbours share all of what lasts: the fall begins one reading later
-    after = np.zeros_like(weights)
-    after[:, 1:] = lfilter([1.0], [1.0, -fall], weights, axis=1)[:, :-1]
-    before = np.zeros_like(weights)
-    before[:, :-1] = lfilter([1.0], [1.0, -fall], weights[:, ::-1], axis=1)[:, ::-1][:, 1:]
-    return np.asarray(weights + after + before)
+    shared = np.exp(-np.maximum(apart - 1, 0) / LASTS)
+    spectrum = np.fft.rfft(weights, 2 * count, axis=1) * np.fft.rfft(shared).real
+    return np.asarray(np.fft.irfft(spectrum, 2 * count, axis=1)[:, :count])

@@ -8,7 +8,6 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from saltus.core.following.alignment import align
 from saltus.core.following.looking import noise_of
@@ -171,13 +170,22 @@ def found_together(known: Sequence[Known], picture: Picture, colour: Picture) ->
     lacks = np.full((len(known), len(middles) + len(known)), ABSENT)
     for place, (lack, _spot) in found.items():
         lacks[place] = lack
-    rows, taken = (part.tolist() for part in linear_sum_assignment(lacks))
+    taken = _with_least_lack(lacks)
     free = set(range(len(middles))) - set(taken)
     out: list[Elsewhere | None] = [None] * len(known)
-    for i, k in zip(rows, taken, strict=True):
+    for i, k in enumerate(taken):
         if (i, k) not in found:
             continue
         lack, spot = found[i, k]
         if known[i].is_near(spot) or all(lacks[i, q] - lack >= LEAD for q in free):
             out[i] = known[i].laid(picture, spot)
     return out
+
+
+def _with_least_lack(lacks: NDArray[np.float64]) -> list[int]:
+    """Give each body (rows) a place of its own (columns), so that the sum of what they lack is least."""
+    if len(lacks) == 1:
+        return [int(np.argmin(lacks))]
+    from scipy.optimize import linear_sum_assignment  # noqa: PLC0415  start-up time
+
+    return [int(k) for k in linear_sum_assignment(lacks)[1]]
