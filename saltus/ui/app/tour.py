@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEventLoop
+from PyQt6.QtCore import QEvent, QEventLoop
 from PyQt6.QtGui import QColor, QCursor, QPainter
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -248,6 +248,13 @@ def _picture(window: Window, beside: QWidget | None) -> QPixmap:
     return picture
 
 
+def _leave(window: Window) -> None:
+    """Close the window for good: what lives on is styled again with every change of the theme."""
+    window.close()
+    window.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
 def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     """Visit every main view; gives the pictures made.
 
@@ -282,12 +289,12 @@ def make_tour(folder: Path, size: tuple[int, int] = (1280, 800)) -> list[Path]:
     window.go_to("read")
     for part in (_follow, _investigate, _motion, _many, _askew):
         part(window, keep)
-    window.close()
+    _leave(window)
     apply_theme(app, dark=True)
     window = _shown(size)
     _in_dark(window)
     keep("08-measuring-dark")
     window.desk.start(Notebook())
-    window.close()
+    _leave(window)
     apply_theme(app, dark=False)
     return made

@@ -153,9 +153,15 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     """
     theme.dark = system_is_dark() if dark is None else dark
     load_fonts()
+    tokens = theme.tokens
+    from saltus.ui.kit.icons import chevron_file  # noqa: PLC0415  icons need the theme
+
+    sheet = sized(_SHEET.format(sans=SANS, chevron=chevron_file(), **tokens))
+    if sheet == app.styleSheet():
+        # colours and sizes stand in it: dressing all that is on screen again would change nothing
+        return
     app.setStyle("Fusion")
     app.setFont(sans(14 * text_factor()))
-    tokens = theme.tokens
     palette = QPalette()
     for role, token in (
         (QPalette.ColorRole.Window, "app"),
@@ -170,6 +176,4 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     ):
         palette.setColor(role, QColor(tokens[token]))
     app.setPalette(palette)
-    from saltus.ui.kit.icons import chevron_file  # noqa: PLC0415  icons need the theme
-
-    app.setStyleSheet(sized(_SHEET.format(sans=SANS, chevron=chevron_file(), **tokens)))
+    app.setStyleSheet(sheet)
