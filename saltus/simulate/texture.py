@@ -7,6 +7,7 @@ hundredths of a pixel.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import cv2
@@ -61,6 +62,7 @@ def dusk(width: int, height: int, seed: int) -> Canvas:
     return np.asarray(fine, dtype=np.float32)
 
 
+@lru_cache(maxsize=2)
 def wood(width: int, height: int, seed: int, tone: tuple[float, float, float] = (124, 92, 62)) -> Canvas:
     """Planed wood with its grain along the width, (height, width, 3), 0 to 255 RGB."""
     rng = np.random.default_rng(seed)
@@ -72,7 +74,9 @@ def wood(width: int, height: int, seed: int, tone: tuple[float, float, float] = 
         grain += weight * layer / max(1e-6, float(layer.std())) * 0.16
     light = np.linspace(1.12, 0.88, width, dtype=np.float32)[None, :, None]
     colour = np.array(tone, np.float32) + grain[..., None] * np.array([1.0, 0.86, 0.66], np.float32)
-    return np.asarray(colour * light, dtype=np.float32)
+    planed = np.asarray(colour * light, dtype=np.float32)
+    planed.flags.writeable = False
+    return planed
 
 
 def lay(canvas: Canvas, surface: Canvas, place: Callable[[float, float], Point], size_m: Point) -> None:
