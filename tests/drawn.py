@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
     Picture = NDArray[np.uint8]
+    Fine = NDArray[np.float32]
 
 FINE = 8
 """Parts of a pixel a body is drawn with."""
@@ -117,7 +118,7 @@ class DrawnScene:
             for body, (face, cover), other in zip(self.bodies, faces, others, strict=True):
                 share = 0.0 if body.changed is None else float(body.changed[i])
                 seen = face if not share else (1 - share) * face + share * other
-                _lay(canvas, body, seen, cover, i, self.exposure)
+                _lay(canvas, body, (seen, cover), i, self.exposure)
             for left, right in self.posts:
                 canvas[:, max(math.ceil(left), 0) : max(math.floor(right) + 1, 0)] = 60.0
             canvas *= 1 + self.flicker * rng.standard_normal()
@@ -163,7 +164,7 @@ class DrawnScene:
             container.mux(stream.encode(None))
 
 
-def _face(body: DrawnBody) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _face(body: DrawnBody) -> tuple[Fine, Fine]:
     """Grey levels times cover, and cover (0 to 1), of a body at rest, drawn fine, through the lens."""
     side = math.ceil(body.size * 1.5) * FINE
     half = (side - 1) / 2
@@ -181,50 +182,32 @@ def _face(body: DrawnBody) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     return np.asarray(cv2.GaussianBlur(face, *lens)), np.asarray(cv2.GaussianBlur(cover, *lens))
 
 
-def _placed(
-    fine: NDArray[np.float32], at: tuple[float, float], size: int, angle: float, growth: float
-) -> Array:
+def _placed(fine: Fine, at: tuple[float, float], size: int, angle: float, growth: float) -> Fine:
     """A fine drawing with its centre at a place of a fine canvas of size × size."""
     half = (len(fine) - 1) / 2
-    left, top = at[0] - half, at[1] - half
-    if not angle and growth == 1.0 and left == round(left) and top == round(top):
-        canvas = np.zeros((size, size))
-        canvas[int(top) : int(top) + len(fine), int(left) : int(left) + len(fine)] = fine
-        return canvas
     c, s = growth * math.cos(angle), growth * math.sin(angle)
     matrix = np.array([[c, -s, at[0] - c * half + s * half], [s, c, at[1] - s * half - c * half]])
     return np.asarray(cv2.warpAffine(fine, matrix, (size, size), flags=cv2.INTER_LINEAR))
 
 
-def _averaged_down(fine: Array) -> Array:
-    wide = len(fine) // FINE
-    return np.asarray(fine.reshape(wide, FINE, wide, FINE).mean(axis=(1, 3)))
-
-
-def _lay(
-    canvas: Array,
-    body: DrawnBody,
-    face: NDArray[np.float32],
-    cover: NDArray[np.float32],
-    i: int,
-    exposure: float,
-) -> None:
+def _lay(canvas: Array, body: DrawnBody, drawings: tuple[Fine, Fine], i: int, exposure: float) -> None:
+    """Lay a face and its cover over the picture."""
     path = body.path
     step = path[min(i + 1, len(path) - 1)] - path[max(i - 1, 0)]
     way = exposure * step / (2 if 0 < i < len(path) - 1 else 1)
     moments = max(1, math.ceil(2 * float(np.hypot(*way)))) if exposure else 1
     angle = 0.0 if body.angle is None else float(body.angle[i])
     growth = 1.0 if body.growth is None else float(body.growth[i])
-    side = len(face)
-    reach = math.ceil(side / FINE / 2 * max(growth, 1.0) + float(np.hypot(*way)) / 2) + 3
+    reach = math.ceil(len(drawings[0]) / FINE / 2 * max(growth, 1.0) + float(np.hypot(*way)) / 2) + 3
     left, top = math.floor(path[i][0]) - reach, math.floor(path[i][1]) - reach
     wide = 2 * reach + 1
-    paint, covered = np.zeros((wide, wide)), np.zeros((wide, wide))
+    laid = [np.zeros((wide * FINE,) * 2, np.float32) for _drawing in drawings]
     for m in range(moments):
         x, y = path[i] + way * ((m + 0.5) / moments - 0.5)
         at = ((x - left) * FINE + (FINE - 1) / 2, (y - top) * FINE + (FINE - 1) / 2)
-        paint += _averaged_down(_placed(face, at, wide * FINE, angle, growth)) / moments
-        covered += _averaged_down(_placed(cover, at, wide * FINE, angle, growth)) / moments
+        for fine, drawing in zip(laid, drawings, strict=True):
+            np.add(fine, _placed(drawing, at, wide * FINE, angle, growth), out=fine)
+    paint, covered = (cv2.resize(f / moments, (wide, wide), interpolation=cv2.INTER_AREA) for f in laid)
     height, width = canvas.shape
     rows = slice(max(top, 0), min(top + wide, height))
     columns = slice(max(left, 0), min(left + wide, width))

@@ -4,6 +4,7 @@ import ast
 import copy
 import importlib
 import pkgutil
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -13,6 +14,18 @@ from saltus.core.sentences import say as core_say
 
 ROOT = Path(saltus.__file__).parent
 FREE = ("core", "footage", "notebook", "investigations", "jobs", "session", "exchange", "simulate")
+
+
+@cache
+def tree_of(path):
+    """What a file of Python says."""
+    return ast.parse(path.read_text(encoding="utf-8"))
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _forgotten():
+    yield
+    tree_of.cache_clear()
 
 
 def modules(package):
@@ -28,8 +41,7 @@ def test_everything_below_the_window_loads_without_qt(package):
         importlib.import_module("PyQt6")
     for name in modules(f"saltus.{package}"):
         importlib.import_module(name)
-        tree = ast.parse(Path(importlib.import_module(name).__file__).read_text(encoding="utf-8"))
-        for node in ast.walk(tree):
+        for node in ast.walk(tree_of(Path(importlib.import_module(name).__file__))):
             if isinstance(node, ast.ImportFrom) and node.level == 0 and node.module:
                 assert not node.module.startswith(("PyQt6", "saltus.ui", "saltus.printing")), name
 
@@ -45,7 +57,7 @@ def test_files_and_functions_stay_small():
     for path in [*ROOT.rglob("*.py"), *Path(__file__).parents[1].rglob("*.py")]:
         text = path.read_text(encoding="utf-8")
         assert text.count("\n") <= (500 if "tests" in path.parts else 400), path
-        for node in ast.walk(ast.parse(text)):
+        for node in ast.walk(tree_of(path)):
             if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)) and "tests" not in path.parts:
                 lines = node.end_lineno - node.lineno + 1
                 assert lines <= 50, f"{path}: {node.name} has {lines} lines"
@@ -59,7 +71,7 @@ def test_every_sentence_stands_in_one_place(package):
     for path in (ROOT / package).rglob("*.py"):
         if path.name in {"sentences.py", "wording.py"} or path.parent == ROOT / "core" / "sources":
             continue
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in ast.walk(tree_of(path)):
             if isinstance(node, ast.Constant) and isinstance(node.value, str):
                 used.update(code for code in (node.value, f"{node.value}-in-u") if code in say.of)
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
@@ -70,6 +82,17 @@ def test_every_sentence_stands_in_one_place(package):
                         f"{path}:{node.lineno}"
                     )
     assert used == set(say.of)
+
+
+def test_sources_are_made_in_one_place():
+    """No other module makes a source, so that none can be made twice under two names."""
+    for path in ROOT.rglob("*.py"):
+        made = [
+            n
+            for n in ast.walk(tree_of(path))
+            if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "Source"
+        ]
+        assert not made or path.parent.name == "sources", path
 
 
 def test_a_sentence_still_knows_its_code():
@@ -95,7 +118,7 @@ def test_numbers_say_what_they_are():
     """Nearly every public function of numbers tells shapes and units of each argument, and what it raises."""
     described, bare = 0, []
     for path in (ROOT / "core").rglob("*.py"):
-        for within, node in public_functions(ast.parse(path.read_text(encoding="utf-8")).body):
+        for within, node in public_functions(tree_of(path).body):
             arguments = [a for a in (*node.args.args, *node.args.kwonlyargs) if a.arg not in {"self", "cls"}]
             kinds = " ".join(ast.unparse(a.annotation) for a in arguments if a.annotation)
             words = ast.get_docstring(node) or ""
@@ -113,7 +136,7 @@ def test_numbers_say_what_they_are():
 
 def imported_by(path, names):
     """Modules of Saltus a file imports, wherever in it: at its head, for types alone, or in a function."""
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(tree_of(path)):
         if isinstance(node, ast.ImportFrom) and node.module:
             for alias in node.names:
                 inner = f"{node.module}.{alias.name}"

@@ -1,11 +1,9 @@
 """What was once shared that should not be, or apart that should be shared: a test for each mistake that was found."""
 
-import ast
 import gc
 import math
 import tracemalloc
 import weakref
-from pathlib import Path
 
 import made
 import numpy as np
@@ -13,7 +11,6 @@ import pytest
 import tables
 from made import source
 
-import saltus
 from saltus.commands.tabular.results_json import results_json
 from saltus.core import series, sources
 from saltus.core.clock.clock import Clock
@@ -40,17 +37,6 @@ from saltus.notebook.readings import Reading
 from saltus.notebook.storage import as_text, load, parse, save
 from saltus.notebook.trials import Link, TrialTable
 from saltus.session.session import at_work, opened
-
-
-def test_sources_are_made_in_one_place():
-    """No other module makes a source, so that none can be made twice under two names."""
-    for path in Path(saltus.__file__).parent.rglob("*.py"):
-        tree = ast.parse(path.read_text(encoding="utf-8"))
-        made_here = [
-            n for n in ast.walk(tree) if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "Source"
-        ]
-        assert not made_here or path.parent.name == "sources", path
-
 
 # -- families align by their keys --------------------------------------------------------------------
 

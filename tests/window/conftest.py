@@ -27,10 +27,17 @@ PATIENCE_MS = 30_000
 OF_THE_PLATFORM = ("This plugin does not support", "propagateSizeHints", "raise()")
 
 
+def kinds_of(*kinds):
+    """Types and all that descend from them."""
+    for kind in kinds:
+        yield kind
+        yield from kinds_of(*kind.__subclasses__())
+
+
 def going_on():
     """Threads that run, and timers that tick and belong to nothing."""
-    found = [o for o in gc.get_objects() if isinstance(o, QThread | QTimer) and not sip.isdeleted(o)]
-    for one in found:
+    wanted = set(kinds_of(QThread, QTimer))
+    for one in [o for o in gc.get_objects() if type(o) in wanted and not sip.isdeleted(o)]:
         if one.isRunning() if isinstance(one, QThread) else one.isActive() and one.parent() is None:
             yield one
 
