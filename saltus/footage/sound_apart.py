@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from saltus.core.progress import LongWork, Steps
-from saltus.footage.helper import at_hand
+from saltus.footage.helper import Helper
 from saltus.footage.sound import Sound
 
 if TYPE_CHECKING:
@@ -31,8 +31,7 @@ def sound_of(path: Path, first_frame_s: float | None) -> Steps[Sound]:
         If it cannot be opened, has no sound, its sound is too long, or it broke its decoder.
     """
     request = {"path": str(path.resolve()), "sound": True, "first_frame_s": first_frame_s}
-    with at_hand() as helper:
-        return (yield from helper.asked(path, request, _told))
+    return (yield from Helper().asked(path, request, _told))
 
 
 def _told(told: Any, parts: list[bytes]) -> Sound:

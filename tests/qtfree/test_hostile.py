@@ -111,7 +111,7 @@ def test_mutated_films(tmp_path, name):
 
 
 def test_the_helper_gives_the_same_facts_and_is_ended(tmp_path):
-    """What comes from the helper is what this process would find; cancelling ends it; kept warm it serves again."""
+    """What comes from the helper is what this process would find; cancelling ends it; what it is split from is made good."""
     path = tmp_path / "a.mp4"
     encode(path, [numbered_picture(i) for i in range(40)], ticks=[*range(20), *range(25, 45)], sound=True)
     here = facts_here(path)
@@ -119,8 +119,11 @@ def test_the_helper_gives_the_same_facts_and_is_ended(tmp_path):
     try:
         for _again in range(2):
             assert facts_of(path) == here
+            helper._origin._running[0].kill()
     finally:
         helper.chill()
+    assert helper._origin._running is None
+    assert facts_of(path) == here
 
     def stop(_done, _total):
         raise Cancelled
@@ -163,8 +166,7 @@ def test_a_helper_that_dies_starves_or_hangs_is_a_sentence(tmp_path):
     with pytest.raises(FilmError, match="busy without end"):
         finished(stuck.facts(path, None))
     dead = Helper()
-    dead._process.kill()
-    dead._process.wait()
+    dead.kill()
     with pytest.raises(FilmError, match="broke its decoder"):
         finished(dead.facts(path, None))
 

@@ -1,0 +1,178 @@
+"""The process that looks at films: it loads the decoder once, and splits off a helper for each film.
+
+``python -m saltus.footage.helper_process LINK`` waits at a socket for three descriptors (a pipe to read from,
+one to write to, memory) and gives the pidfd of the helper that has them. That reads one request as a line of
+JSON and answers in lines: ``P done total``, ``B bytes``, ``R height width`` once a picture lies in the memory
+that is shared, then ``F facts`` or ``E sentence``.
+"""
+
+from __future__ import annotations
+
+import base64
+import contextlib
+import gc
+import json
+import mmap
+import os
+import resource
+import signal
+import socket
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+from saltus.core.progress import Steps, finished
+from saltus.footage.facts import FilmError, FilmFacts
+from saltus.footage.helper import MOST_SHARED, facts_json
+from saltus.footage.sentences import say
+
+CPU_S = 4 * 3600
+BETWEEN_REPORTS_S = 0.05
+SAMPLES_TOLD = 1 << 18
+LONGEST_FIRST_S = 2.0
+"""Who has all the facts waits no longer for the first picture."""
+
+
+def _limit(memory_bytes: int) -> None:
+    """Bound what a film can make its decoder do: memory, processor time; and it can write no file."""
+    for what, most in (
+        (resource.RLIMIT_AS, memory_bytes),
+        (resource.RLIMIT_CPU, CPU_S),
+        (resource.RLIMIT_FSIZE, 0),
+        (resource.RLIMIT_CORE, 0),
+    ):
+        hard = resource.getrlimit(what)[1]
+        bound = most if hard == resource.RLIM_INFINITY else min(most, hard)
+        resource.setrlimit(what, (bound, bound))
+
+
+_answering = threading.Lock()
+
+
+def _answer(out: int, kind: str, text: str) -> None:
+    data = f"{kind} {text}\n".encode()
+    with _answering:
+        while data:
+            data = data[os.write(out, data) :]
+
+
+def _show_first(out: int, path: Path, shared: int) -> None:
+    """Show the first picture of a film; whoever reads it through says what is wrong with it."""
+    import numpy as np  # noqa: PLC0415  start-up of a helper
+
+    from saltus.footage.first_picture import first_picture  # noqa: PLC0415  loads the decoder
+
+    with contextlib.suppress(MemoryError):
+        picture = first_picture(path)
+        if picture is not None and picture.nbytes <= MOST_SHARED:
+            room = mmap.mmap(shared, picture.nbytes)
+            np.copyto(np.frombuffer(room, dtype=np.uint8).reshape(picture.shape), picture)
+            _answer(out, "R", f"{picture.shape[0]} {picture.shape[1]}")
+
+
+def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
+    from saltus.footage.index import index  # noqa: PLC0415  loads the decoder
+    from saltus.footage.reading_through import facts_here  # noqa: PLC0415  loads the decoder
+    from saltus.footage.stills import is_picture  # noqa: PLC0415  loads the decoder
+
+    if is_picture(path):
+        return (yield from facts_here.steps(path, request["rate"]))
+    if request["sound_alone"] and path.is_file():
+        from saltus.footage.sound import is_sound_alone, sound_facts  # noqa: PLC0415  loads the decoder
+
+        if is_sound_alone(path):
+            return (yield from sound_facts.steps(path))
+    found = index(path) if request["quick"] and path.is_file() else None
+    return found or (yield from facts_here.steps(path, request["rate"]))
+
+
+def _sound(out: int, path: Path, request: dict[str, Any]) -> Steps[dict[str, Any]]:
+    """Tell the samples in blocks, and what else is known of them."""
+    from saltus.footage.sound import sound_here  # noqa: PLC0415  loads the decoder
+
+    track = yield from sound_here.steps(path, request["first_frame_s"])
+    for at in range(0, len(track.samples), SAMPLES_TOLD):
+        _answer(out, "B", base64.b64encode(track.samples[at : at + SAMPLES_TOLD].tobytes()).decode())
+    return {"rate": track.rate, "start_s": track.start_s, "exact": track.exact, "warnings": track.warnings}
+
+
+def serve(request: int, out: int, shared: int, memory_bytes: int) -> None:
+    """Serve one request, of the pipe it comes by, and end.
+
+    Parameters
+    ----------
+    request, out : int
+        Descriptors of the pipes.
+    shared : int
+        Of the memory for a first picture.
+    memory_bytes : int
+        Limit on the address space.
+    """
+    _limit(memory_bytes)
+    with os.fdopen(request) as lines:
+        line = lines.readline()
+    if line:
+        _answer_to(json.loads(line), out, shared)
+
+
+def _answer_to(request: dict[str, Any], out: int, shared: int) -> None:
+    last, first = 0.0, None
+
+    def report(done: int, total: int) -> None:
+        nonlocal last
+        now = time.monotonic()
+        if now - last > BETWEEN_REPORTS_S or done == total:
+            last = now
+            _answer(out, "P", f"{done} {total}")
+
+    try:
+        path = Path(request["path"])
+        if request.get("sound"):
+            told = finished(_sound(out, path, request), report)
+        else:
+            if request["first"] and path.is_file():
+                # beside the times: whichever is there first is told first
+                first = threading.Thread(target=_show_first, args=(out, path, shared))
+                first.start()
+            told = facts_json(finished(_facts(path, request), report))
+            if first is not None:
+                first.join(LONGEST_FIRST_S)
+    except FilmError as error:
+        _answer(out, "E", json.dumps(str(error)))
+    except MemoryError:
+        _answer(out, "E", json.dumps(say("helper.needs-more-memory-film", name=Path(request["path"]).name)))
+    else:
+        _answer(out, "F", json.dumps(told))
+
+
+def main() -> None:
+    """Split off a helper whenever one is asked for, until who asks is gone."""
+    from saltus.footage import first_picture, index, reading_through  # noqa: F401, PLC0415  for all helpers
+
+    link = socket.socket(fileno=int(sys.argv[1]))
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # who has ended need not be waited for
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    gc.freeze()
+    while True:
+        memory, ends, _flags, _address = socket.recv_fds(link, 16, 3)
+        if not memory:
+            return
+        helper = os.fork()
+        if not helper:
+            link.close()
+            try:
+                serve(ends[0], ends[1], ends[2], int(memory))
+            finally:
+                # some decoders crash when they are taken down
+                os._exit(0)
+        process = os.pidfd_open(helper)
+        socket.send_fds(link, [b"."], [process])
+        for end in (process, *ends):
+            os.close(end)
+
+
+if __name__ == "__main__":
+    main()
