@@ -11,7 +11,7 @@ from saltus.core.quantity import (
     require_same,
     require_valid,
 )
-from saltus.core.shares import Elements, Single, known_together, stacked_shares
+from saltus.core.shares import Elements, Single, known_together, shaped, stacked_shares
 from saltus.core.units import ONE, Unit
 
 if TYPE_CHECKING:
@@ -163,7 +163,7 @@ def members(values: Array, c: ArrayLike, unit: Unit, source: Source, keys: Array
     keys : (N,) array_like
         Which element, no two alike.
     """
-    coefficients = np.broadcast_to(np.asarray(c, dtype=float), values.shape)
+    coefficients = shaped(np.asarray(c, dtype=float), values.shape)
     row, key = np.arange(values.size), np.asarray(keys)
     some = coefficients != 0
     if not some.all():

@@ -15,7 +15,7 @@ import numpy as np
 
 from saltus.core.coverage import Coverage, Part, cover_95
 from saltus.core.sentences import say
-from saltus.core.shares import Elements, Single, covariance, covariance_by_row, known_together
+from saltus.core.shares import Elements, Single, covariance, covariance_by_row, known_together, shaped
 from saltus.core.units import ONE, Unit, UnitError
 
 if TYPE_CHECKING:
@@ -270,7 +270,7 @@ class Quantity:
         c : array_like
             Sensitivity × standard uncertainty, broadcast to the shape of the value, in its SI unit.
         """
-        coefficient = np.broadcast_to(np.asarray(c, dtype=float), self.value.shape)
+        coefficient = shaped(np.asarray(c, dtype=float), self.value.shape)
         return self + Quantity(np.zeros(self.value.shape), self.unit, {source: Single(coefficient)})
 
     def without_own(self) -> Quantity:
@@ -349,8 +349,7 @@ def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | f
     for q, slope in terms:
         if not q.shares:
             continue
-        d = np.asarray(slope, dtype=float)
-        d = d if d.shape == shape else np.broadcast_to(d, shape)
+        d = shaped(np.asarray(slope, dtype=float), shape)
         for source, share in q.shares.items():
             grown = share.spread(q.value.shape, shape).times(d)
             if source in shares:
@@ -396,5 +395,5 @@ def require_valid(u: ArrayLike) -> None:
         If one is negative or not finite.
     """
     spread = np.asarray(u, dtype=float)
-    if not np.all(np.isfinite(spread)) or np.any(spread < 0):
+    if spread.size and not (spread.min() >= 0 and spread.max() < np.inf):
         raise UncertaintyError(say("quantity.negative-uncertainty"))

@@ -127,7 +127,7 @@ class Elements:
     @cached_property
     def _known(self) -> tuple[Keys, NDArray[np.int_]]:
         """The different keys (K,), and the place of each element's key among them (M,)."""
-        if np.all(self.key[1:] > self.key[:-1]):
+        if (self.key[1:] > self.key[:-1]).all():
             # each its own, in order, as those of readings are
             return self.key, np.arange(len(self.key))
         keys, place = np.unique(self.key, return_inverse=True)
@@ -171,8 +171,9 @@ class Elements:
         """Take some of the values; a single one is found without looking at the others."""
         if isinstance(index, int | np.integer):
             place = int(index) + (size if index < 0 else 0)
-            low, high = np.searchsorted(self.row, [place, place + 1])
-            return Elements(np.zeros(high - low, dtype=np.int_), self.key[low:high], self.c[low:high])
+            some = slice(self.row.searchsorted(place), self.row.searchsorted(place, "right"))
+            c = self.c[some]
+            return Elements(np.zeros(c.size, dtype=np.int_), self.key[some], c)
         wanted = np.arange(size)[index]
         low = np.searchsorted(self.row, wanted)
         counts = np.searchsorted(self.row, wanted, side="right") - low
@@ -193,8 +194,9 @@ class Elements:
             SI; gives M values or one.
         """
         keys, place = self._known
-        table = np.atleast_2d(weights)
-        sums = np.array([np.bincount(place, w[self.row] * self.c, len(keys)) for w in table])
+        sums = (weights if weights.ndim == 2 else weights[None])[:, self.row] * self.c
+        if keys is not self.key:
+            sums = np.array([np.bincount(place, each, len(keys)) for each in sums])
         row, column = np.nonzero(sums)
         return Elements(row, keys[column], sums[row, column])
 
@@ -264,6 +266,18 @@ def _merged(row: NDArray[np.int_], key: Keys, c: Array) -> Elements:
         return Elements(row, key, c)
     sums = np.asarray(np.bincount(of.reshape(-1), c, len(code)), dtype=np.float64)
     return Elements(code // len(keys), keys[code % len(keys)], sums)
+
+
+def shaped(array: Array, shape: tuple[int, ...]) -> Array:
+    """Repeat an array to a shape, where it does not have it already.
+
+    Parameters
+    ----------
+    array : ndarray
+        Of any unit.
+    shape : tuple of int
+    """
+    return array if array.shape == shape else np.broadcast_to(array, shape)
 
 
 def covariance(share: Share, size: int) -> Array:

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 LONGEST = 40
 BASES = ("kg", "m", "s", "A", "K", "px", "rad")
+_ONE_OF_EACH: dict[Fraction, Fraction] = {}
 _SUPERSCRIPTS = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 
 
@@ -33,6 +34,10 @@ class Unit:
     """
 
     exponents: tuple[Fraction, ...]
+
+    def __post_init__(self) -> None:
+        # what is one object is alike at a glance, and units are compared all the time
+        object.__setattr__(self, "exponents", tuple(_ONE_OF_EACH.setdefault(e, e) for e in self.exponents))
 
     def __hash__(self) -> int:
         return self._hash
@@ -56,7 +61,7 @@ class Unit:
 
     def goes_with(self, other: Unit) -> bool:
         """Whether the two may be added: radians count as a plain number."""
-        return self.exponents[:-1] == other.exponents[:-1]
+        return self is other or self.exponents[:-1] == other.exponents[:-1]
 
     @property
     def plain(self) -> bool:

@@ -76,12 +76,23 @@ def least_squares(
 def _damped_step(j: Array, residual: Array, damping: float) -> Array | None:
     """Step (P,) of the parameters from derivatives (N, P), each scaled by its size; None without one."""
     n, p = j.shape
-    size = np.sqrt(np.mean(j**2, axis=0))
-    if not np.all(np.isfinite(size)) or np.any(size == 0):
+    size = sizes(j)
+    if not (size.min() > 0 and size.max() < math.inf):
         return None
-    padded = np.vstack([j / size, math.sqrt(damping * n) * np.eye(p)])
+    padded = np.concatenate([j / size, math.sqrt(damping * n) * np.eye(p)])
     found = np.linalg.lstsq(padded, np.concatenate([residual, np.zeros(p)]), rcond=None)[0]
     return np.asarray(found / size)
+
+
+def sizes(columns: Array) -> Array:
+    """Root mean square of each column.
+
+    Parameters
+    ----------
+    columns : (N, P) ndarray
+        Of any unit.
+    """
+    return np.asarray(np.sqrt(np.einsum("np,np->p", columns, columns) / len(columns)))
 
 
 def gain_of(derivative: Array, sigma: Array | None = None) -> Array:
@@ -100,6 +111,6 @@ def gain_of(derivative: Array, sigma: Array | None = None) -> Array:
         Columns are scaled in between, so that it is well conditioned.
     """
     weighed = derivative if sigma is None else derivative / sigma[:, None]
-    size = np.sqrt(np.mean(weighed**2, axis=0))
+    size = sizes(weighed)
     gain = np.linalg.pinv(weighed / size) / size[:, None]
     return np.asarray(gain if sigma is None else gain / sigma)

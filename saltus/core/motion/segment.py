@@ -274,7 +274,7 @@ class _Readings:
 def _fit(model: Model, of_readings: _Readings, clock: Clock, of: Fitted) -> SegmentFit | NoFit:
     t, many = of_readings.t, len(of_readings.positions)
     frames = np.arange(len(t)) if of.frames is None else of.frames
-    if np.unique(t).size * many < model.free:
+    if (len(t) and 1 + np.count_nonzero(np.diff(t))) * many < model.free:
         least = math.ceil(model.free / many)
         return NoFit(say("segment.needs-least-readings", n=least) + " " + say("segment.segment", n=len(t)))
     position, tau = of_readings.position, of_readings.tau
