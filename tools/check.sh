@@ -14,8 +14,8 @@ if [ "${1:-}" = lint ]; then
   lint
   exit
 fi
-# Two at a time, the longest first: the window in parts, the packages below it with every road to Qt closed, and
-# what needs no test.
+# Three at a time on two cores, as tests wait now and then: the packages below the window with every road to Qt
+# closed, the window, and what needs no test; many short parts, so that all cores have something to do to the end.
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as long
@@ -25,8 +25,8 @@ deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as lon
     i=$((i + 1))
   done
 }
-deal tests/window 3 a-window
-deal tests/qtfree 4 below
+deal tests/qtfree 6 a-below
+deal tests/window 5 b-window
 touch "$work/lint.files"
 one() {
   set -o pipefail
@@ -42,4 +42,4 @@ one() {
   return "$code"
 }
 export -f one lint
-ls "$work"/*.files | xargs -P 2 -I{} bash -c 'one {}'
+ls "$work"/*.files | xargs -P 3 -I{} bash -c 'one {}'

@@ -28,6 +28,8 @@ CACHE_BYTES = 192 * 1024 * 1024
 """Two films are open at once at most, and pictures ready to be painted come on top: half a GiB in all."""
 PADDING = 160
 """Decoders keep their pictures with an edge of so many px in all around them."""
+LARGE_PX = 4e6
+"""From so many pixels on colours are worked out faster by several threads."""
 
 
 def never() -> bool:
@@ -144,7 +146,9 @@ class FilmReader:
         return grey, lambda: self._coloured(decoded)
 
     def _coloured(self, decoded: av.VideoFrame) -> Picture:
-        stored = np.asarray(decoded.to_ndarray(format="rgb24"), dtype=np.uint8)
+        # to begin a second thread takes longer than half of a small picture
+        threads = 1 if decoded.width * decoded.height < LARGE_PX else 0
+        stored = np.asarray(decoded.reformat(format="rgb24", threads=threads).to_ndarray(), dtype=np.uint8)
         facts = self.facts
         return upright(stored, facts.width, facts.height, facts.rotation_deg)
 
