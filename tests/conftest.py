@@ -4,6 +4,7 @@ import os
 import sys
 from pathlib import Path
 
+import cv2
 import pytest
 from hypothesis import settings
 
@@ -14,6 +15,8 @@ settings.load_profile(os.environ.get("SALTUS_EXAMPLES", "same"))
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parent))
+# more processes than cores: none may take a second one
+cv2.setNumThreads(1)
 
 
 @pytest.fixture(autouse=True)

@@ -179,15 +179,22 @@ def _face(body: DrawnBody) -> tuple[Fine, Fine]:
     face = np.zeros_like(marks) if body.plain else np.clip((marks - low) / (high - low), 0, 1) - 0.5
     face = (body.level + body.contrast * face).astype(np.float32) * cover
     lens = (0, 0), LENS_PX * FINE
-    return np.asarray(cv2.GaussianBlur(face, *lens)), np.asarray(cv2.GaussianBlur(cover, *lens))
+    # what lies farther out is empty, and costs as much to be laid
+    reach = min(math.ceil((body.size / 2 + 6 * LENS_PX) * FINE), side // 2)
+    drawn = slice(side // 2 - reach, side // 2 + reach)
+    return cv2.GaussianBlur(face, *lens)[drawn, drawn], cv2.GaussianBlur(cover, *lens)[drawn, drawn]
 
 
-def _placed(fine: Fine, at: tuple[float, float], size: int, angle: float, growth: float) -> Fine:
-    """A fine drawing with its centre at a place of a fine canvas of size × size."""
-    half = (len(fine) - 1) / 2
+def _put(canvas: Fine, fine: Fine, at: tuple[float, float], angle: float, growth: float) -> None:
+    """Add a fine drawing, with its centre at a place, to a fine canvas."""
+    half, side = (len(fine) - 1) / 2, math.ceil(len(fine) * max(growth, 1.0)) + 2
+    left, top = (math.floor(along - side / 2) for along in at)
+    x, y = at[0] - left, at[1] - top
     c, s = growth * math.cos(angle), growth * math.sin(angle)
-    matrix = np.array([[c, -s, at[0] - c * half + s * half], [s, c, at[1] - s * half - c * half]])
-    return np.asarray(cv2.warpAffine(fine, matrix, (size, size), flags=cv2.INTER_LINEAR))
+    matrix = np.array([[c, -s, x - c * half + s * half], [s, c, y - s * half - c * half]])
+    canvas[top : top + side, left : left + side] += cv2.warpAffine(
+        fine, matrix, (side, side), flags=cv2.INTER_LINEAR
+    )
 
 
 def _lay(canvas: Array, body: DrawnBody, drawings: tuple[Fine, Fine], i: int, exposure: float) -> None:
@@ -206,7 +213,7 @@ def _lay(canvas: Array, body: DrawnBody, drawings: tuple[Fine, Fine], i: int, ex
         x, y = path[i] + way * ((m + 0.5) / moments - 0.5)
         at = ((x - left) * FINE + (FINE - 1) / 2, (y - top) * FINE + (FINE - 1) / 2)
         for fine, drawing in zip(laid, drawings, strict=True):
-            np.add(fine, _placed(drawing, at, wide * FINE, angle, growth), out=fine)
+            _put(fine, drawing, at, angle, growth)
     paint, covered = (cv2.resize(f / moments, (wide, wide), interpolation=cv2.INTER_AREA) for f in laid)
     height, width = canvas.shape
     rows = slice(max(top, 0), min(top + wide, height))
