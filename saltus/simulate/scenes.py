@@ -26,6 +26,8 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
     Point = tuple[float, float]
 
+BEFORE_S, STEP_S = 0.5, 0.001
+"""A swing is worked out from so long before the first frame, and known at moments so far apart."""
 BOARD_AT, BOARD = (-0.18, -0.32), (1.78, 0.72)
 """Lower left corner and size of the drawing board, m along its axes."""
 
@@ -149,6 +151,30 @@ def bounce(settings: dict[str, float]) -> Scene:
     )  # fmt: skip
 
 
+def _swing(settings: dict[str, float], start: float, end: float) -> Callable[[Array], Array]:
+    """Angle of a damped plane pendulum let go at an angle, rad, by the time up to the end, s."""
+    from scipy.integrate import solve_ivp  # noqa: PLC0415  start-up time
+
+    length, g, damping = settings["length"], settings["g"], settings["damping"]
+
+    def law(_t: float, state: Array) -> list[float]:
+        return [state[1], -g / length * math.sin(state[0]) - 2 * damping * state[1]]
+
+    # from a moment before the first frame, for the exposure of that frame
+    known = np.arange(-BEFORE_S, end, STEP_S)
+    solved = solve_ivp(law, (-BEFORE_S, end), [start, 0.0], "DOP853", known, rtol=1e-11, atol=1e-13)
+    angle, speed = solved.y
+
+    def turn(t: Array) -> Array:
+        """The cubic of both angles and speeds between two moments is right to 10⁻¹² rad."""
+        i = np.clip(((t + BEFORE_S) / STEP_S).astype(int), 0, len(known) - 2)
+        s = (t - known[i]) / STEP_S
+        ends = angle[i] + s**2 * (3 - 2 * s) * (angle[i + 1] - angle[i])
+        return np.asarray(ends + STEP_S * s * (1 - s) * ((1 - s) * speed[i] - s * speed[i + 1]))
+
+    return turn
+
+
 def pendulum(settings: dict[str, float]) -> Scene:
     """A brass bob on a thread, swinging; the exact equation of the damped plane pendulum."""
     width, height = int(settings["width"]), int(settings["height"])
@@ -156,19 +182,10 @@ def pendulum(settings: dict[str, float]) -> Scene:
     length, g, damping = settings["length"], settings["g"], settings["damping"]
     pivot = (0.5 * width, 0.08 * height)
     start = math.radians(settings["amplitude_deg"])
-    end = settings["duration"] + 1.0
-
-    from scipy.integrate import solve_ivp  # noqa: PLC0415  start-up time
-
-    def law(_t: float, state: Array) -> list[float]:
-        return [state[1], -g / length * math.sin(state[0]) - 2 * damping * state[1]]
-
-    # from a moment before the first frame, for the exposure of that frame
-    turn = solve_ivp(law, (-0.5, end), [start, 0.0], "DOP853", rtol=1e-11, atol=1e-13, dense_output=True).sol
-    assert turn is not None
+    turn = _swing(settings, start, settings["duration"] + 1.0)
 
     def path(t: Array) -> Array:
-        swing = turn(t)[0]
+        swing = turn(np.asarray(t, dtype=float))
         return np.column_stack([length * np.sin(swing), -length * np.cos(swing)])
 
     place = placer(pivot, 0.0, m_per_px)
@@ -190,7 +207,7 @@ def pendulum(settings: dict[str, float]) -> Scene:
         "damping": damping,
     }
     fine = np.arange(0, settings["duration"], 0.001)
-    side = turn(fine)[0]
+    side = turn(fine)
     crossed = np.flatnonzero(np.sign(side[:-1]) * np.sign(side[1:]) < 0)
     # over one millisecond the path is straight to a part in a million
     passings = fine[crossed] + 0.001 * side[crossed] / (side[crossed] - side[crossed + 1])

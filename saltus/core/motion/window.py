@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,7 @@ WIDTHS = (7, 9, 11, 13, 17, 21, 27, 35, 45, 57, 73, 93, 119, 151)
 PLACES = 240
 """Readings at which widths are tried."""
 AT_ONCE = 4096
+SINGULAR = 1e13
 ALLOWED = 0.15
 """Mean square of what a higher degree would change, in its own variance, from where a window is too wide."""
 NARROWER = 0.65
@@ -63,11 +65,20 @@ def near_each(
     design = (tau / size)[:, :, None] ** np.arange(degree + 1)
     weighed = (design / u[index][:, :, None] ** 2).transpose(0, 2, 1)
     # times go from −1 to 1 here, so that squaring the design loses no more than half of the digits
-    solve = np.linalg.pinv(weighed @ design, rcond=1e-13, hermitian=True) @ weighed
+    solve = _inverse(weighed @ design) @ weighed
     scale = np.array([1.0, 1.0, 2.0]) / size ** np.arange(3)
     weights = solve[:, :3, :] * scale[:, :, None]
     values = np.einsum("nkw,nw->nk", weights, x[index])
     return Near(values, np.sqrt(np.einsum("nkw,nw->nk", weights**2, u[index] ** 2)))
+
+
+def _inverse(square: Array) -> Array:
+    """Inverses of symmetric matrices (N, P, P); where one is nearly singular, of what of them is not."""
+    with contextlib.suppress(np.linalg.LinAlgError):
+        inverse = np.linalg.inv(square)
+        if np.all(np.abs(square).max(axis=(1, 2)) * np.abs(inverse).max(axis=(1, 2)) < SINGULAR):
+            return np.asarray(inverse)
+    return np.asarray(np.linalg.pinv(square, rcond=1 / SINGULAR, hermitian=True))
 
 
 def advised_width(t: Array, x: Array, u: Array, degree: int = 4, derivative: int = 1) -> int:

@@ -16,6 +16,7 @@ SLOWEST, SLOW, STEP = 0.2, 8.0, 0.125
 FALLS = (0.0, 1.0, 3.0)
 """Damping tried: so many times the amplitude falls to 1/e within the record."""
 PEAKS, KEPT, THIN = 4, 4, 400
+AT_ONCE = 400_000
 FINE = 4
 """Places a spectrum has for each spacing of the readings, so that uneven times find theirs."""
 
@@ -86,14 +87,15 @@ def _fitted(
     tau: Array, x: Array, tried: list[tuple[float, float]]
 ) -> list[tuple[float, float, float, float, float, float]]:
     """Sum of squares left per reading, rest, a and b for each frequency and damping."""
-    out = []
-    for omega, fall in tried:
+    out: list[tuple[float, float, float, float, float, float]] = []
+    at_once = max(AT_ONCE // len(tau), 1)
+    for some in (np.array(tried[i : i + at_once]) for i in range(0, len(tried), at_once)):
+        omega, fall = some.T[:, :, None]
         shrink, angle = np.exp(-fall * tau), omega * tau
-        design = np.column_stack([np.ones_like(tau), shrink * np.cos(angle), shrink * np.sin(angle)])
-        try:
-            rest, a, b = np.linalg.lstsq(design, x, rcond=None)[0]
-        except np.linalg.LinAlgError:
-            continue
-        left = x - design @ np.array([rest, a, b])
-        out.append((float(left @ left) / len(x), float(rest), float(a), float(b), omega, fall))
+        design = np.stack([np.ones(angle.shape), shrink * np.cos(angle), shrink * np.sin(angle)], axis=1)
+        # where a fit begins need not be told to the last digit: squaring the design serves
+        square = design @ design.transpose(0, 2, 1)
+        c = np.linalg.pinv(square, hermitian=True) @ (design @ x)[:, :, None]
+        left = x - (c.transpose(0, 2, 1) @ design)[:, 0]
+        out += map(tuple, np.column_stack([np.mean(left**2, axis=1), c[:, :, 0], some]).tolist())
     return out
