@@ -4,7 +4,6 @@ import os
 import sys
 from pathlib import Path
 
-import cv2
 import pytest
 from hypothesis import settings
 
@@ -15,8 +14,6 @@ settings.load_profile(os.environ.get("SALTUS_EXAMPLES", "same"))
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parent))
-# more processes than cores: none may take a second one
-cv2.setNumThreads(1)
 
 
 @pytest.fixture(autouse=True)
@@ -25,3 +22,11 @@ def _own_home(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("HOME", str(home))
     for name in ("DATA", "CONFIG", "CACHE", "STATE"):
         monkeypatch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _one_thread():
+    """There are more processes than cores: none may take a second one."""
+    import cv2  # noqa: PLC0415  Saltus bounds what it reads, and must be loaded before
+
+    cv2.setNumThreads(1)

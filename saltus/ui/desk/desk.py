@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from saltus.core.progress import Steps
     from saltus.notebook.model import Body, Notebook, Take
     from saltus.notebook.recovery import Left
+    from saltus.ui.desk.film_image import FilmImage
     from saltus.ui.desk.task import Task
 
 THUMBS = 10
@@ -284,7 +285,7 @@ class Desk(QObject):
         """Check the films that were only looked at so far, in the background."""
         self._checks.begin()
 
-    def give_picture(self, take: Take, frame: int, image: QImage) -> None:
+    def give_picture(self, take: Take, frame: int, image: FilmImage) -> None:
         """Have a picture ready that is at hand already."""
         self._thread.keep(Wish(take, self.folder, frame), image)
 

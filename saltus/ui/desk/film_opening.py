@@ -12,7 +12,7 @@ from saltus.core.wording import _
 from saltus.footage.opening import facts_of
 from saltus.notebook import films
 from saltus.notebook.edits import takes as take_edits
-from saltus.printing.pictures import as_image
+from saltus.ui.desk.film_image import FilmImage
 from saltus.ui.desk.film_thread import THUMB_HEIGHT
 
 if TYPE_CHECKING:
@@ -46,7 +46,7 @@ class Host(Protocol):
     def go_to_take(self, take_id: str | None) -> None:
         """Take another take in hand."""
 
-    def give_picture(self, take: Take, frame: int, image: QImage) -> None:
+    def give_picture(self, take: Take, frame: int, image: FilmImage) -> None:
         """Have a picture ready that is at hand already."""
 
     def check_films(self) -> None:
@@ -64,7 +64,7 @@ class FilmOpening(QObject):
 
     Attributes
     ----------
-    coming : dict of Task to (str, QImage)
+    coming : dict of Task to (str, FilmImage)
         Films that are being read, by what reads them: their names and first pictures.
 
     Signals
@@ -78,7 +78,7 @@ class FilmOpening(QObject):
     def __init__(self, desk: Host, parent: QObject) -> None:
         super().__init__(parent)
         self._desk = desk
-        self.coming: dict[Task, tuple[str, QImage]] = {}
+        self.coming: dict[Task, tuple[str, FilmImage]] = {}
 
     def open(self, path: Path, rate: float | None, *, simulated: bool, exposures: int) -> None:
         """Read a film through and add it as a take, see :meth:`saltus.ui.desk.desk.Desk.open_film`."""
@@ -94,7 +94,7 @@ class FilmOpening(QObject):
         def join(outcome: Any) -> None:
             self._join(outcome, self.coming.pop(task, None), simulated=simulated)
 
-        def see(image: QImage) -> None:
+        def see(image: FilmImage) -> None:
             if task.job.belongs_to(self._desk.session.document) and not task.isFinished():
                 self.coming[task] = path.name, image
                 self.seen.emit()
@@ -107,7 +107,7 @@ class FilmOpening(QObject):
         task = self._desk.run(_("Reading {name}").format(name=path.name), work, join, found=see)
         task.finished.connect(gone)
 
-    def _join(self, outcome: Any, first: tuple[str, QImage] | None, *, simulated: bool) -> None:
+    def _join(self, outcome: Any, first: tuple[str, FilmImage] | None, *, simulated: bool) -> None:
         desk = self._desk
         notebook, take_id = take_edits.add_take(desk.notebook, *outcome, simulated=simulated)
         desk.session.opened = True
@@ -130,7 +130,7 @@ def _with_images(steps: Steps[FilmFacts]) -> Generator[Progress | Partial, None,
     try:
         while True:
             step = next(steps)
-            yield Partial(as_image(step.value)) if isinstance(step, Partial) else step
+            yield Partial(FilmImage(step.value)) if isinstance(step, Partial) else step
     except StopIteration as end:
         facts: FilmFacts = end.value
         return facts

@@ -18,6 +18,7 @@ from saltus.footage.opening import reader_of
 from saltus.footage.proxy import Proxy
 from saltus.notebook.films import find
 from saltus.printing.pictures import as_array, as_image
+from saltus.ui.desk.film_image import FilmImage
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -66,7 +67,7 @@ class FilmThread(QThread):
     Each signal carries the wish it answers: by then another notebook may be open.
     """
 
-    picture = pyqtSignal(object, QImage)
+    picture = pyqtSignal(object, object)
     preview = pyqtSignal(object, QImage)
     thumbnail = pyqtSignal(object, QImage)
     failed = pyqtSignal(object, str)
@@ -84,7 +85,7 @@ class FilmThread(QThread):
         self._readers: OrderedDict[tuple[str, str], FrameReader] = OrderedDict()
         self._copies: dict[str, Proxy] = {}
         self._broken: dict[tuple[str, str], str] = {}
-        self._ready: OrderedDict[tuple[tuple[str, str], int], QImage] = OrderedDict()
+        self._ready: OrderedDict[tuple[tuple[str, str], int], FilmImage] = OrderedDict()
         self._ready_bytes = 0
 
     def want(self, wish: Wish, *, shown: bool = False) -> None:
@@ -101,18 +102,18 @@ class FilmThread(QThread):
             self._ahead.clear()
             self._change.notify()
 
-    def ready_image(self, wish: Wish) -> QImage | None:
+    def ready_image(self, wish: Wish) -> FilmImage | None:
         """Give a picture that is ready at once, without waiting for the thread."""
         with self._change:
             return self._ready.get((wish.key, wish.frame))
 
-    def keep(self, wish: Wish, image: QImage) -> None:
+    def keep(self, wish: Wish, image: FilmImage) -> None:
         """Keep a picture ready to be painted, as long as there is room."""
         with self._change:
             self._ready[wish.key, wish.frame] = image
-            self._ready_bytes += image.sizeInBytes()
+            self._ready_bytes += image.bytes_held()
             while self._ready_bytes > READY_BYTES and len(self._ready) > LEAST_READY:
-                self._ready_bytes -= self._ready.popitem(last=False)[1].sizeInBytes()
+                self._ready_bytes -= self._ready.popitem(last=False)[1].bytes_held()
 
     def want_thumbs(self, wishes: list[Wish]) -> None:
         """Ask for thumbnails, made when nothing else is wanted."""
@@ -236,7 +237,7 @@ class FilmThread(QThread):
             small = image.scaledToHeight(THUMB_HEIGHT * 2, Qt.TransformationMode.SmoothTransformation)
             self.thumbnail.emit(wish, small)
 
-    def _image(self, wish: Wish, *, keep: bool = True, ahead: bool = False) -> QImage | None:
+    def _image(self, wish: Wish, *, keep: bool = True, ahead: bool = False) -> FilmImage | None:
         """The picture of a frame; trouble is told once for a film.
 
         Raises
@@ -259,7 +260,7 @@ class FilmThread(QThread):
         try:
             seen = keep and not ahead and not reader.at_hand(wish.frame) and self._shown_meanwhile(wish)
             gone = self._gone if seen or ahead else _awaited
-            image = as_image(reader.picture(wish.frame, gone))
+            image = FilmImage(reader.picture(wish.frame, gone))
         except FilmError as error:
             # one frame that cannot be decoded: the others may well be
             if keep and wish.frame == self._asked:

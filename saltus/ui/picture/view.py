@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QWidget
 from saltus.core.wording import _
 from saltus.printing.marks import ON_STAGE, draw_plate
 from saltus.printing.tokens import LIGHT
+from saltus.ui.desk.film_image import FilmImage
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.key_codes import letter_of
 from saltus.ui.kit.plain_text import plain
@@ -284,6 +285,8 @@ class PictureView(KeyFocus, QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, zoom < 3)
             origin = self._origin()
             width, height = self._size()
+            if isinstance(image, FilmImage):
+                image = image.drawn_at(zoom * self.devicePixelRatioF())
             painter.drawImage(QRectF(origin.x(), origin.y(), width * zoom, height * zoom), image)
         if preview is not None:
             words = _("preview: the exact frame is on its way")
