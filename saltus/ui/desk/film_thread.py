@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import threading
 from collections import OrderedDict, deque
 from dataclasses import dataclass, replace
@@ -32,6 +33,8 @@ AHEAD, LEAST_AHEAD = 12, 4
 """How many frames are made ready in the direction of travel."""
 READY_BYTES = 128 * 1024 * 1024
 """Bound on pictures ready to be painted; decoded frames have a bound of their own."""
+BEHIND = 8
+"""Politeness of the decoders: a picture that is there is painted before the next ones are made ready."""
 LEAST_READY = 12
 """Of very large pictures so many are kept all the same: a few steps back need no decoder then."""
 
@@ -139,6 +142,9 @@ class FilmThread(QThread):
         self.wait()
 
     def run(self) -> None:
+        with contextlib.suppress(OSError):
+            # Linux has a priority for each thread; those of the decoders inherit it
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), BEHIND)
         while True:
             with self._change:
                 while not (self._stopping or self._wish or self._shown or self._ahead or self._thumbs):
