@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, NamedTuple
 import numpy as np
 from pydantic import Field, PlainSerializer, PlainValidator, WithJsonSchema
 
-from saltus.core.following.renewal import drifted
+from saltus.core.following.drift import drifted
 from saltus.notebook.part import Coordinate, Id, NotNegative, Part, Place, Positive
 from saltus.notebook.sentences import say
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any, Literal, NamedTuple, Protocol
 
 import numpy as np
 
+from saltus.core.following.drift import drifted
 from saltus.core.following.off_way import off_their_way
-from saltus.core.following.renewal import drifted
 from saltus.core.following.resemblance import spread_beyond
 from saltus.core.following.uncertainty import Quarters, in_motion, scatter_factors
 
