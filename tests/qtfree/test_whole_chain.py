@@ -2,6 +2,7 @@
 
 import gettext
 import math
+from functools import cache
 
 import made
 import numpy as np
@@ -22,6 +23,13 @@ from saltus.notebook.geometry import Typed
 from saltus.notebook.readings import Reading, Readings
 
 
+@cache
+def filmed(frames):
+    """A notebook with a film of so many frames and a body that is not read yet; and their ids."""
+    notebook, take = made.with_film(frames=frames)
+    return *reading_edits.add_body(notebook, take, "Cart"), take
+
+
 def experiment(rng):
     """One class experiment from the camera to the headline; gives what it states and the truth."""
     n, rate = int(rng.integers(15, 40)), 30
@@ -33,7 +41,7 @@ def experiment(rng):
     along = 0.1 + float(rng.uniform(-0.5, 0.5)) * t + truth * t**2 / 2
     x = 300 + along * math.cos(slope) / m_per_px
     y = 200 - along * math.sin(slope) / m_per_px
-    notebook, take = made.with_film(frames=n)
+    notebook, body, take = filmed(n)
     length = float(rng.uniform(0.3, 1.2))
     laid = length / m_per_px + rng.normal(0, math.sqrt(2) * 1.0)
     notebook = scale_edits.lay_reference(notebook, take, (10.0, 10.0), (10.0 + laid, 10.0))
@@ -44,7 +52,6 @@ def experiment(rng):
     notebook = scale_edits.turn_axes(notebook, take, turned, math.degrees(0.01))
     rate_error = rng.normal(0, 0.003)
     notebook = take_edits.set_clock(notebook, take, rate * (1 + rate_error), 0.3 * 1.96)
-    notebook, body = reading_edits.add_body(notebook, take, "Cart")
     notebook = reading_edits.set_reading_uncertainty(notebook, take, body, u_px)
     rows = Readings(
         Reading(i, float(x[i] + rng.normal(0, u_px)), float(y[i] + rng.normal(0, u_px))) for i in range(n)

@@ -279,18 +279,18 @@ def _fit(model: Model, of_readings: _Readings, clock: Clock, of: Fitted) -> Segm
         return NoFit(say("segment.needs-least-readings", n=least) + " " + say("segment.segment", n=len(t)))
     position, tau = of_readings.position, of_readings.tau
     x = position.value
-    c = _solved(model, tau, x, None)
+    c, gain = _solved(model, tau, x, None)
     stamped = position if c is None else of_readings.stamped(model.velocity(tau, c), clock, frames)
     own, common = stamped.split(many)
     stated = bool(np.all((u := own.u) > 0))
-    c = _solved(model, tau, x, u, c) if stated else c
+    c, gain = _solved(model, tau, x, u, c) if stated else (c, gain)
     if c is None:
         return NoFit(say("segment.cannot-be-fitted"))
     if (problem := model.problem(tau, x, c)) is not None:
         return NoFit(problem)
     residuals = x - model.value(tau, c)
     judged, warnings = _judged(residuals, u if stated else None, len(x) - model.free)
-    gain = gain_of(model.derivative(tau, c), u if stated else None)
+    gain = gain_of(model.derivative(tau, c), u if stated else None) if gain is None else gain
     source = sources.fit_scatter(clock.take, of.body, of.axis, of.segment, max(judged.spread_dof, 1))
     sigma = u if stated else np.ones(len(x))
     if stated and of.followed:
@@ -325,10 +325,13 @@ def _segment_fit(
     )
 
 
-def _solved(model: Model, tau: Array, x: Array, u: Array | None, near: Array | None = None) -> Array | None:
-    """Variables (P,) of the least squares; None where they cannot be found."""
+def _solved(
+    model: Model, tau: Array, x: Array, u: Array | None, near: Array | None = None
+) -> tuple[Array | None, Array | None]:
+    """Variables (P,) of the least squares, None where they cannot be found, and the gain if it is known."""
     if model.linear:
-        return np.asarray(gain_of(model.derivative(tau, np.zeros(model.free)), u) @ x)
+        gain = gain_of(model.derivative(tau, np.zeros(model.free)), u)
+        return np.asarray(gain @ x), gain
     sigma = np.ones(len(x)) if u is None else u
     best: tuple[float, Array] | None = None
     with np.errstate(all="ignore"):  # steps that lead nowhere are seen by what comes of them
@@ -339,7 +342,7 @@ def _solved(model: Model, tau: Array, x: Array, u: Array | None, near: Array | N
             squares = float(np.sum(((x - model.value(tau, found)) / sigma) ** 2))
             if math.isfinite(squares) and (best is None or squares < best[0]):
                 best = squares, found
-    return None if best is None else best[1]
+    return (None if best is None else best[1]), None
 
 
 def _judged(residuals: Array, u: Array | None, dof: int) -> tuple[Judgement, tuple[str, ...]]:
