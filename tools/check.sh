@@ -25,8 +25,8 @@ deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as lon
     i=$((i + 1))
   done
 }
-deal tests/window 4 a-window
-deal tests/qtfree 5 below
+deal tests/window 5 a-window
+deal tests/qtfree 6 below
 touch "$work/lint.files"
 one() {
   set -o pipefail
