@@ -148,7 +148,7 @@ def _answer_to(request: dict[str, Any], out: int, shared: int) -> None:
 
 
 def main() -> None:
-    """Split off a helper whenever one is asked for, until who asks is gone."""
+    """Keep a helper split off and waiting, until who asks for them is gone."""
     from saltus.footage import first_picture, index, reading_through  # noqa: F401, PLC0415  for all helpers
 
     link = socket.socket(fileno=int(sys.argv[1]))
@@ -156,22 +156,32 @@ def main() -> None:
     # who has ended need not be waited for
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     gc.freeze()
-    while True:
-        memory, ends, _flags, _address = socket.recv_fds(link, 16, 3)
-        if not memory:
-            return
-        helper = os.fork()
-        if not helper:
-            link.close()
+    taken = True
+    while taken:
+        # one is always there and waits; it tells when it has a film, and the next one is split off
+        heard, tell = os.pipe()
+        if not os.fork():
+            os.close(heard)
             try:
-                serve(ends[0], ends[1], ends[2], int(memory))
+                _wait_for_film(link, tell)
             finally:
                 # some decoders crash when they are taken down
                 os._exit(0)
-        process = os.pidfd_open(helper)
+        os.close(tell)
+        taken = bool(os.read(heard, 1))
+        os.close(heard)
+
+
+def _wait_for_film(link: socket.socket, tell: int) -> None:
+    memory, ends, _flags, _address = socket.recv_fds(link, 16, 3)
+    if memory:
+        os.write(tell, b".")
+        os.close(tell)
+        process = os.pidfd_open(os.getpid())
         socket.send_fds(link, [b"."], [process])
-        for end in (process, *ends):
-            os.close(end)
+        link.close()
+        os.close(process)
+        serve(ends[0], ends[1], ends[2], int(memory))
 
 
 if __name__ == "__main__":
