@@ -11,6 +11,7 @@ from saltus.core import sources
 from saltus.core.clock.clock import Clock
 from saltus.core.fitting.least_squares import least_squares
 from saltus.core.motion.models import MODELS
+from saltus.core.motion.models.frequencies import likely_frequencies
 from saltus.core.motion.segment import Fitted, NoFit, SegmentFit, fit_segment, fit_together
 from saltus.core.quantities import family
 from saltus.core.units import METRE, RADIAN
@@ -179,3 +180,12 @@ def test_a_stamp_moves_both_coordinates_and_the_clock_every_rate():
     for name in ("g", "launch_angle"):
         values = [float(f.parameters[name]) for f in drawn]
         assert np.std(values) == pytest.approx(np.median([f.parameters[name].u for f in drawn]), rel=0.13)
+
+
+def test_times_too_close_to_swing_give_no_frequency():
+    """Where a wave between two readings is faster than any number there is nothing to begin with, and no error."""
+    with np.errstate(all="ignore"):
+        assert likely_frequencies(np.arange(9) * 1e-311, np.sin(np.arange(9))) == []
+    t = np.arange(60) / 30
+    best = likely_frequencies(t, 2 + 0.1 * np.sin(7 * t))[0]
+    assert best[3] == pytest.approx(7, rel=0.05)

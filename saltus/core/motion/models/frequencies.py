@@ -95,6 +95,8 @@ def _fitted(
         design = np.stack([np.ones(angle.shape), shrink * np.cos(angle), shrink * np.sin(angle)], axis=1)
         # where a fit begins need not be told to the last digit: squaring the design serves
         square = design @ design.transpose(0, 2, 1)
+        if not np.isfinite(square).all():
+            continue
         c = np.linalg.pinv(square, hermitian=True) @ (design @ x)[:, :, None]
         left = x - (c.transpose(0, 2, 1) @ design)[:, 0]
         out += map(tuple, np.column_stack([np.mean(left**2, axis=1), c[:, :, 0], some]).tolist())
