@@ -58,7 +58,7 @@ class Helper:
         request, self._request = os.pipe()
         self._answers, answers = os.pipe()
         try:
-            self._process = _origin.split(memory_bytes, [request, answers, self._shared])
+            self._pidfd = _origin.split(memory_bytes, [request, answers, self._shared])
         finally:
             os.close(request)
             os.close(answers)
@@ -166,17 +166,17 @@ class Helper:
     def kill(self) -> None:
         """End the process, and see it gone."""
         with contextlib.suppress(ProcessLookupError):
-            signal.pidfd_send_signal(self._process, signal.SIGKILL)
-        select.select([self._process], [], [])
+            signal.pidfd_send_signal(self._pidfd, signal.SIGKILL)
+        select.select([self._pidfd], [], [])
 
     def close(self) -> None:
         """End the process."""
-        if self._process < 0:
+        if self._pidfd < 0:
             return
         self.kill()
-        for end in (self._process, self._shared, self._request, self._answers):
+        for end in (self._pidfd, self._shared, self._request, self._answers):
             os.close(end)
-        self._process = -1
+        self._pidfd = -1
 
 
 class _Origin:
