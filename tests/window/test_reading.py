@@ -6,10 +6,11 @@ from clips import plain_decode
 from conftest import drag_to
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QKeyEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu
+from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu, QStyle, QStyleOptionFrame
 
 from saltus.notebook.edits import readings as edits
 from saltus.notebook.edits import takes as take_edits
+from saltus.simulate.demo import demo_notebook
 
 KEY, HELD = Qt.Key, Qt.KeyboardModifier
 
@@ -368,3 +369,21 @@ def test_f6_and_focus(shown, qtbot):
     qtbot.keyClick(shown, KEY.Key_F6)
     assert view.hasFocus()
     assert view.by_keys
+
+
+def test_coordinates_are_whole_beside_what_is_typed(window, qtbot):
+    """A value with its sign and unit stands on one line, and four digits before the point find room beside it."""
+    window.desk.start(demo_notebook("open-day"))
+    window.go_to("read")
+    window.desk.go_to_frame(44)
+    qtbot.waitUntil(window.read.view.ready)
+    panel = window.read.reading
+    for axis in ("x", "y"):
+        value, field = panel._world[axis], panel._typed[axis]
+        assert "m" in value.text()
+        qtbot.waitUntil(lambda value=value: value.height() >= value.heightForWidth(value.width()))
+        assert 0 < value.heightForWidth(value.width()) < 2 * value.fontMetrics().height()
+        option = QStyleOptionFrame()
+        field.initStyleOption(option)
+        room = field.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, field)
+        assert field.fontMetrics().horizontalAdvance("3839.55") + 4 <= room.width()

@@ -56,9 +56,14 @@ class ReadingPanel(Group):
         self.column.addWidget(self.loupe)
         coordinates = Card(padding=9, gap=4)
         self._world = {axis: rich(kind="value") for axis in ("x", "y")}
-        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 64) for axis in ("x", "y")}
+        for words in self._world.values():
+            # rather two lines than a unit cut off
+            words.setWordWrap(True)
+        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 56) for axis in ("x", "y")}
         for axis in ("x", "y"):
             self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
+            # four digits before the point find room beside a value with its sign
+            self._typed[axis].setStyleSheet(sized("padding-left: 2px; padding-right: 3px"))
             self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
             coordinates.column.addLayout(row(self._world[axis], self._typed[axis], "px", stretch=1))
         self._ring_words = label("", "note")
@@ -232,7 +237,7 @@ class ReadingPanel(Group):
                 q = motion.of(axis)
                 value, U = float(q.value[i]), NORMAL_95 * float(q.u_own[i])
                 number_text, spread = value_and_uncertainty(value, U)
-                texts[axis] = f"{number_text} ± {spread} {'m' if in_mm else 'px'}"
+                texts[axis] = f"{number_text} ±\u00a0{spread}\u00a0{'m' if in_mm else 'px'}"
             words = _("95 %, reading; u =")
         elif reading is not None:
             words = _("doubtful; u =") if reading.status == "weak" else _("set aside; u =")
@@ -240,7 +245,7 @@ class ReadingPanel(Group):
             words = _("reading, u =")
         for axis in ("x", "y"):
             symbol = f"<span style=\"font-family:'Source Serif 4'; font-style: italic\">{axis}</span>"
-            self._world[axis].setText(f"{symbol}&nbsp; {escape(texts[axis])}")
+            self._world[axis].setText(f"{symbol}&nbsp;&thinsp;{escape(texts[axis])}")
         self._ring_words.setText(words)
 
     def _show_bodies(self) -> None:
