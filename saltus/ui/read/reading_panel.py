@@ -54,30 +54,7 @@ class ReadingPanel(Group):
     def _build(self) -> None:
         self.loupe = Loupe(self.view)
         self.column.addWidget(self.loupe)
-        coordinates = Card(padding=9, gap=4)
-        self._world = {axis: rich(kind="value") for axis in ("x", "y")}
-        for words in self._world.values():
-            # rather two lines than a unit cut off
-            words.setWordWrap(True)
-        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 56) for axis in ("x", "y")}
-        for axis in ("x", "y"):
-            self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
-            # four digits before the point find room beside a value with its sign
-            self._typed[axis].setStyleSheet(sized("padding-left: 2px; padding-right: 3px"))
-            self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
-            coordinates.column.addLayout(row(self._world[axis], self._typed[axis], "px", stretch=1))
-        self._ring_words = label("", "note")
-        self._u_field = Field(_("Standard uncertainty of a reading in px"), 52)
-        self._u_field.entered.connect(self._type_u)
-        self._u_field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
-        coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
-        self.check = button(_("How well do you read?"), lambda: None, "link")
-        self.check.setToolTip(_("Read five frames again without seeing the first readings"))
-        self.eye = EyeButton(self._desk, _("Reading uncertainty"))
-        self.eye.chosen.connect(self._take_eye)
-        coordinates.column.addLayout(row(self.check, self.eye, stretch=2))
-        self.column.addWidget(coordinates)
+        self.column.addWidget(self._coordinates())
         self._bodies_shown: tuple[object, str | None] | None = None
         self._shown_of: tuple[object, ...] = ()
         self._bodies = QVBoxLayout()
@@ -102,6 +79,33 @@ class ReadingPanel(Group):
         words = label(keys, "note", wrap=True)
         words.setStyleSheet(sized("font-size: 12.5px"))
         self.column.addWidget(words)
+
+    def _coordinates(self) -> Card:
+        """Where the body is in this frame, in the world and in the picture, and how surely."""
+        coordinates = Card(padding=9, gap=4)
+        self._world = {axis: rich(kind="value") for axis in ("x", "y")}
+        for words in self._world.values():
+            # rather two lines than a unit cut off
+            words.setWordWrap(True)
+        self._typed = {axis: Field(_("{axis} in px").format(axis=axis), 56) for axis in ("x", "y")}
+        for axis in ("x", "y"):
+            self._typed[axis].setAlignment(Qt.AlignmentFlag.AlignRight)
+            # four digits before the point find room beside a value with its sign
+            self._typed[axis].setStyleSheet(sized("padding-left: 2px; padding-right: 3px"))
+            self._typed[axis].entered.connect(lambda text, a=axis: self._type(a, text))
+            coordinates.column.addLayout(row(self._world[axis], self._typed[axis], "px", stretch=1))
+        self._ring_words = label("", "note")
+        self._u_field = Field(_("Standard uncertainty of a reading in px"), 52)
+        self._u_field.entered.connect(self._type_u)
+        self._u_field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._u_field.setToolTip(_("How well you can place this body: standard uncertainty in px"))
+        coordinates.column.addLayout(row(self._ring_words, self._u_field, "px", stretch=1))
+        self.check = button(_("How well do you read?"), lambda: None, "link")
+        self.check.setToolTip(_("Read five frames again without seeing the first readings"))
+        self.eye = EyeButton(self._desk, _("Reading uncertainty"))
+        self.eye.chosen.connect(self._take_eye)
+        coordinates.column.addLayout(row(self.check, self.eye, stretch=2))
+        return coordinates
 
     def first_control(self) -> QWidget:
         """What has the keys when they come to the column."""
