@@ -1,5 +1,7 @@
 """Read: exact frames by keys, readings by click, drag and keys, all of it undone and redone."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from clips import plain_decode
@@ -323,6 +325,19 @@ def test_frames_are_made_ready_the_way_one_goes(shown, qtbot):
     qtbot.waitUntil(view.ready)
     qtbot.keyClick(view, KEY.Key_Left)
     qtbot.waitUntil(lambda: set(range(16, 29)) <= ready())
+
+
+def test_a_quick_step_back_turns_round(shown, qtbot):
+    """Also where it comes before anything was planned after the picture it leaves."""
+    thread = shown.desk._thread
+
+    def step(wish, _image):
+        if wish.frame == 29:
+            thread.want(replace(wish, frame=28))
+
+    thread.picture.connect(step, Qt.ConnectionType.DirectConnection)
+    shown.desk.go_to_frame(29)
+    qtbot.waitUntil(lambda: set(range(16, 29)) <= {frame for _film, frame in list(thread._ready)})
 
 
 def test_a_jump_shows_a_preview_that_says_so(shown, qtbot):

@@ -163,6 +163,9 @@ class FilmThread(QThread):
                 with self._change:
                     if self._wish is None:
                         self._plan(wanted)
+                    else:
+                        # what comes next goes on from here all the same
+                        self._last = wanted
             elif ahead is not None:
                 self._prepare(ahead)
             elif thumb is not None:
