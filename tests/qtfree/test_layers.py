@@ -22,10 +22,17 @@ def tree_of(path):
     return ast.parse(path.read_text(encoding="utf-8"))
 
 
+@cache
+def nodes_of(path):
+    """All that stands in a file of Python."""
+    return tuple(ast.walk(tree_of(path)))
+
+
 @pytest.fixture(scope="module", autouse=True)
 def _forgotten():
     yield
     tree_of.cache_clear()
+    nodes_of.cache_clear()
 
 
 def modules(package):
@@ -41,7 +48,7 @@ def test_everything_below_the_window_loads_without_qt(package):
         importlib.import_module("PyQt6")
     for name in modules(f"saltus.{package}"):
         importlib.import_module(name)
-        for node in ast.walk(tree_of(Path(importlib.import_module(name).__file__))):
+        for node in nodes_of(Path(importlib.import_module(name).__file__)):
             if isinstance(node, ast.ImportFrom) and node.level == 0 and node.module:
                 assert not node.module.startswith(("PyQt6", "saltus.ui", "saltus.printing")), name
 
@@ -57,8 +64,8 @@ def test_files_and_functions_stay_small():
     for path in [*ROOT.rglob("*.py"), *Path(__file__).parents[1].rglob("*.py")]:
         text = path.read_text(encoding="utf-8")
         assert text.count("\n") <= (500 if "tests" in path.parts else 400), path
-        for node in ast.walk(tree_of(path)):
-            if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)) and "tests" not in path.parts:
+        for node in () if "tests" in path.parts else nodes_of(path):
+            if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)):
                 lines = node.end_lineno - node.lineno + 1
                 assert lines <= 50, f"{path}: {node.name} has {lines} lines"
 
@@ -71,7 +78,7 @@ def test_every_sentence_stands_in_one_place(package):
     for path in (ROOT / package).rglob("*.py"):
         if path.name in {"sentences.py", "wording.py"} or path.parent == ROOT / "core" / "sources":
             continue
-        for node in ast.walk(tree_of(path)):
+        for node in nodes_of(path):
             if isinstance(node, ast.Constant) and isinstance(node.value, str):
                 used.update(code for code in (node.value, f"{node.value}-in-u") if code in say.of)
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
@@ -88,9 +95,7 @@ def test_sources_are_made_in_one_place():
     """No other module makes a source, so that none can be made twice under two names."""
     for path in ROOT.rglob("*.py"):
         made = [
-            n
-            for n in ast.walk(tree_of(path))
-            if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "Source"
+            n for n in nodes_of(path) if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "Source"
         ]
         assert not made or path.parent.name == "sources", path
 
@@ -136,7 +141,7 @@ def test_numbers_say_what_they_are():
 
 def imported_by(path, names):
     """Modules of Saltus a file imports, wherever in it: at its head, for types alone, or in a function."""
-    for node in ast.walk(tree_of(path)):
+    for node in nodes_of(path):
         if isinstance(node, ast.ImportFrom) and node.module:
             for alias in node.names:
                 inner = f"{node.module}.{alias.name}"
