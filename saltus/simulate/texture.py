@@ -68,9 +68,7 @@ def wood(width: int, height: int, seed: int, tone: tuple[float, float, float] = 
     rng = np.random.default_rng(seed)
     grain = np.zeros((height, width), np.float32)
     for along, across, weight in ((140, 1.3, 26), (60, 0.8, 12), (320, 7.0, 60), (5, 0.7, 3)):
-        layer = cv2.GaussianBlur(
-            rng.normal(0, 1, (height, width)).astype(np.float32), (0, 0), sigmaX=along, sigmaY=across
-        )
+        layer = _blurred(rng.normal(0, 1, (height, width)).astype(np.float32), along, across)
         grain += weight * layer / max(1e-6, float(layer.std())) * 0.16
     light = np.linspace(1.12, 0.88, width, dtype=np.float32)[None, :, None]
     colour = np.array(tone, np.float32) + grain[..., None] * np.array([1.0, 0.86, 0.66], np.float32)
@@ -140,3 +138,13 @@ def rule(canvas: Canvas, place: Callable[[float, float], Point], length_m: float
     opaque = (mask.astype(np.float32) / 255)[..., None]
     canvas *= 1 - opaque
     canvas += opaque * np.array(ink, np.float32)
+
+
+def _blurred(layer: Canvas, along: float, across: float) -> Canvas:
+    """Blur by standard deviations in px; the wide one along the rows by spectra, as its kernel is long."""
+    kernel = cv2.getGaussianKernel(round(8 * along) | 1, along, cv2.CV_32F)[:, 0]
+    half = len(kernel) // 2
+    padded = np.pad(layer, ((0, 0), (half, half)), mode="reflect")
+    spectrum = np.fft.rfft(padded) * np.fft.rfft(kernel, padded.shape[1])
+    wide = np.fft.irfft(spectrum, padded.shape[1])[:, 2 * half : 2 * half + layer.shape[1]].astype(np.float32)
+    return np.asarray(cv2.GaussianBlur(wide, (1, 0), sigmaX=1, sigmaY=across), dtype=np.float32)
