@@ -349,7 +349,7 @@ def _combine(value: Array, unit: Unit, terms: Iterable[tuple[Quantity, Array | f
     for q, slope in terms:
         if not q.shares:
             continue
-        d = shaped(np.asarray(slope, dtype=float), shape)
+        d = slope if isinstance(slope, float) else shaped(np.asarray(slope, dtype=float), shape)
         for source, share in q.shares.items():
             grown = share.spread(q.value.shape, shape).times(d)
             if source in shares:

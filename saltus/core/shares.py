@@ -34,15 +34,15 @@ class Single:
 
     c: Array
 
-    def times(self, d: Array) -> Single:
+    def times(self, d: Array | float) -> Single:
         """Multiply each value's coefficient.
 
         Parameters
         ----------
-        d : ndarray
-            Shaped like the value, SI.
+        d : ndarray or float
+            Shaped like the value, or one for all, SI.
         """
-        return Single(d * self.c)
+        return self if isinstance(d, float) and d == 1 else Single(np.asarray(d * self.c))
 
     def plus(self, other: Share) -> Single:
         """Add the coefficients of another value that the same source enters."""
@@ -138,14 +138,16 @@ class Elements:
         """Whether each element enters one value only."""
         return len(self._known[0]) == len(self.key)
 
-    def times(self, d: Array) -> Elements:
+    def times(self, d: Array | float) -> Elements:
         """Multiply each value's coefficient.
 
         Parameters
         ----------
-        d : ndarray
-            Shaped like the value, SI.
+        d : ndarray or float
+            Shaped like the value, or one for all, SI.
         """
+        if isinstance(d, float):
+            return self if d == 1 else Elements(self.row, self.key, d * self.c)
         return Elements(self.row, self.key, np.asarray(d).reshape(-1)[self.row] * self.c)
 
     def plus(self, other: Share) -> Elements:

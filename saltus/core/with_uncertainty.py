@@ -82,8 +82,7 @@ def widened(q: Quantity, factor: float) -> Quantity:
     factor : float
         Dimensionless.
     """
-    d = np.full(q.value.shape, factor)
-    return Quantity(q.value, q.unit, {s: p.times(d) for s, p in q.shares.items()})
+    return Quantity(q.value, q.unit, {s: p.times(float(factor)) for s, p in q.shares.items()})
 
 
 def lumped(q: Quantity, source: Source) -> Quantity:

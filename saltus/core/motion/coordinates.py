@@ -123,7 +123,7 @@ def _direction(t: Array, x: Array, y: Array) -> tuple[Array, Array]:
     tau = t[index] - t[:, None]
     degree = min(2, index.shape[1] - 1)
     size = np.abs(tau).max(axis=1, keepdims=True)
-    design = (tau / size)[:, :, None] ** np.arange(degree + 1)
+    design = np.vander((tau / size).reshape(-1), degree + 1, increasing=True).reshape(*tau.shape, -1)
     solve = np.linalg.pinv(design)[:, 1, :]
     vx, vy = np.sum(solve * x[index], axis=1), np.sum(solve * y[index], axis=1)
     speed = np.hypot(vx, vy)

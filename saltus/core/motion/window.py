@@ -62,7 +62,7 @@ def near_each(
     index = np.clip(which - width // 2, 0, len(t) - width)[:, None] + np.arange(width)
     tau = t[index] - t[which][:, None]
     size = np.abs(tau).max(axis=1, keepdims=True)
-    design = (tau / size)[:, :, None] ** np.arange(degree + 1)
+    design = np.vander((tau / size).reshape(-1), degree + 1, increasing=True).reshape(*tau.shape, -1)
     weighed = (design / u[index][:, :, None] ** 2).transpose(0, 2, 1)
     # times go from −1 to 1 here, so that squaring the design loses no more than half of the digits
     solve = _inverse(weighed @ design) @ weighed
