@@ -22,7 +22,7 @@ import sys
 import threading
 from dataclasses import fields
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from saltus.core.progress import LongWork, Partial, Progress, Steps
 from saltus.footage.facts import FilmError, FilmFacts
@@ -31,13 +31,33 @@ from saltus.footage.sentences import say
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
 
+    import numpy as np
+    from numpy.typing import NDArray
+
 Answer = TypeVar("Answer")
 STALL_S = 30.0
 """A helper that says nothing for so long is stuck."""
 MEMORY_BYTES = 6 * 1024**3
 """Address space of a helper; the libraries alone take about one and a half GiB of it."""
 LONGEST_ANSWER, MOST_BYTES = 256 * 1024 * 1024, 512 * 1024 * 1024
-MOST_SHARED = 256 * 1024 * 1024
+ROOMS = (0, 4 * 1024**2), (4 * 1024**2, 252 * 1024**2)
+"""Where the first picture lies in the memory that is shared, made small and whole: first byte, how many."""
+LARGE_PAGES = ":".join(
+    f"glibc.malloc.{name}={value}"
+    for name, value in (
+        ("hugetlb", 1), ("arena_max", 1), ("mmap_threshold", 1 << 30), ("trim_threshold", 1 << 32),
+        ("top_pad", 1 << 24),
+    )
+)  # fmt: skip
+"""One heap of large pages, where the system has them: a 4K film touches 40,000 of the usual ones, and getting
+each of them takes as long as decoding. What is not touched costs no memory."""
+
+
+class FirstPicture(NamedTuple):
+    """The first picture of a film: (height, width, 3) uint8 RGB, and whether it is whole or made small."""
+
+    pixels: NDArray[np.uint8]
+    whole: bool
 
 
 class Helper:
@@ -54,7 +74,7 @@ class Helper:
     def __init__(self, memory_bytes: int = MEMORY_BYTES, stall_s: float = STALL_S) -> None:
         self._stall_s = stall_s
         self._shared = os.memfd_create("first picture")
-        os.ftruncate(self._shared, MOST_SHARED)
+        os.ftruncate(self._shared, sum(ROOMS[-1]))
         request, self._request = os.pipe()
         self._answers, answers = os.pipe()
         try:
@@ -79,7 +99,8 @@ class Helper:
         sound_alone : bool
             Take a recording without pictures too.
         first : bool
-            Give the first picture as soon as it is there, as a part: (height, width, 3) uint8 RGB.
+            Give the first picture as soon as it is there, as a part: a :class:`FirstPicture` made small, and
+            the whole one.
 
         Raises
         ------
@@ -154,14 +175,15 @@ class Helper:
                 *lines, waiting = waiting.split(b"\n")
                 yield from lines
 
-    def _first_picture(self, high: int, wide: int) -> Any:
-        """What the helper put into the memory that is shared, (high, wide, 3); ValueError if it cannot be."""
+    def _first_picture(self, whole: int, high: int, wide: int) -> FirstPicture:
+        """What the helper put into the memory that is shared; ValueError if it cannot be."""
         import numpy as np  # noqa: PLC0415  start-up of a helper
 
-        if not 0 < 3 * high * wide <= MOST_SHARED or high < 0:
+        start, room = ROOMS[whole > 0]
+        if not 0 < 3 * high * wide <= room or high < 0:
             raise ValueError("no picture")
-        seen = mmap.mmap(self._shared, 3 * high * wide, prot=mmap.PROT_READ)
-        return np.frombuffer(seen, dtype=np.uint8).reshape(high, wide, 3)
+        seen = mmap.mmap(self._shared, 3 * high * wide, prot=mmap.PROT_READ, offset=start)
+        return FirstPicture(np.frombuffer(seen, dtype=np.uint8).reshape(high, wide, 3), whole > 0)
 
     def kill(self) -> None:
         """End the process, and see it gone."""
@@ -197,6 +219,7 @@ class _Origin:
                     process = subprocess.Popen(  # noqa: S603  our own interpreter and module
                         command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
                         stderr=subprocess.DEVNULL, pass_fds=(theirs.fileno(),),
+                        env={**os.environ, "GLIBC_TUNABLES": LARGE_PAGES},
                     )  # fmt: skip
                 self._running = process, link
             return self._running[1]

@@ -2,8 +2,8 @@
 
 ``python -m saltus.footage.helper_process LINK`` waits at a socket for three descriptors (a pipe to read from,
 one to write to, memory) and gives the pidfd of the helper that has them. That reads one request as a line of
-JSON and answers in lines: ``P done total``, ``B bytes``, ``R height width`` once a picture lies in the memory
-that is shared, then ``F facts`` or ``E sentence``.
+JSON and answers in lines: ``P done total``, ``B bytes``, ``R whole height width`` once a picture lies in the
+memory that is shared, small (0) or whole (1), then ``F facts`` or ``E sentence``.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ import json
 import mmap
 import os
 import resource
+import select
 import signal
 import socket
 import sys
@@ -25,12 +26,14 @@ from typing import Any
 
 from saltus.core.progress import Steps, finished
 from saltus.footage.facts import FilmError, FilmFacts
-from saltus.footage.helper import MOST_SHARED, facts_json
+from saltus.footage.helper import ROOMS, facts_json
 from saltus.footage.sentences import say
 
 CPU_S = 4 * 3600
 BETWEEN_REPORTS_S = 0.05
 SAMPLES_TOLD = 1 << 18
+IDLE_S = 0.3
+"""A helper that had nothing to do for so long rehearses."""
 LONGEST_FIRST_S = 2.0
 """Who has all the facts waits no longer for the first picture."""
 
@@ -62,14 +65,17 @@ def _show_first(out: int, path: Path, shared: int) -> None:
     """Show the first picture of a film; whoever reads it through says what is wrong with it."""
     import numpy as np  # noqa: PLC0415  start-up of a helper
 
-    from saltus.footage.first_picture import first_picture  # noqa: PLC0415  loads the decoder
+    from saltus.footage.first_picture import first_pictures  # noqa: PLC0415  loads the decoder
 
     with contextlib.suppress(MemoryError):
-        picture = first_picture(path)
-        if picture is not None and picture.nbytes <= MOST_SHARED:
-            room = mmap.mmap(shared, picture.nbytes)
-            np.copyto(np.frombuffer(room, dtype=np.uint8).reshape(picture.shape), picture)
-            _answer(out, "R", f"{picture.shape[0]} {picture.shape[1]}")
+        for whole, picture in first_pictures(path):
+            start, room = ROOMS[whole]
+            if picture.nbytes <= room:
+                # all its pages at once, not one by one as they are written
+                how = mmap.MAP_SHARED | mmap.MAP_POPULATE
+                seen = mmap.mmap(shared, picture.nbytes, how, offset=start)
+                np.copyto(np.frombuffer(seen, dtype=np.uint8).reshape(picture.shape), picture)
+                _answer(out, "R", f"{whole:d} {picture.shape[0]} {picture.shape[1]}")
 
 
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
@@ -147,6 +153,30 @@ def _answer_to(request: dict[str, Any], out: int, shared: int) -> None:
         _answer(out, "F", json.dumps(told))
 
 
+def _rehearse(sample: Path) -> None:
+    """Go through what a film needs, so that what it uses of the decoder is in memory when one comes."""
+    from saltus.footage.first_picture import first_pictures  # noqa: PLC0415  loads the decoder
+    from saltus.footage.index import index  # noqa: PLC0415  loads the decoder
+
+    with contextlib.suppress(FilmError):
+        index(sample)
+        for _picture in first_pictures(sample):
+            pass
+
+
+def _write_sample(path: Path) -> None:
+    """Write a film of a few grey pictures, as most cameras do; none is written where there is no encoder."""
+    import av  # noqa: PLC0415  start-up of a helper
+    import numpy as np  # noqa: PLC0415  start-up of a helper
+
+    grey = av.VideoFrame.from_ndarray(np.full((64, 704, 3), 99, dtype=np.uint8), format="rgb24")
+    with contextlib.suppress(av.error.FFmpegError, ValueError), av.open(str(path), "w", format="mp4") as film:
+        stream = film.add_stream("h264", rate=30)
+        stream.width, stream.height, stream.pix_fmt = grey.width, grey.height, "yuv420p"
+        for picture in (grey, grey, None):
+            film.mux(stream.encode(picture))
+
+
 def main() -> None:
     """Keep a helper split off and waiting, until who asks for them is gone."""
     from saltus.footage import first_picture, index, reading_through  # noqa: F401, PLC0415  for all helpers
@@ -156,6 +186,8 @@ def main() -> None:
     # who has ended need not be waited for
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     gc.freeze()
+    # in memory; it is written while the first helper waits
+    sample = Path(f"/proc/self/fd/{os.memfd_create('sample')}")
     taken = True
     while taken:
         # one is always there and waits; it tells when it has a film, and the next one is split off
@@ -163,16 +195,20 @@ def main() -> None:
         if not os.fork():
             os.close(heard)
             try:
-                _wait_for_film(link, tell)
+                _wait_for_film(link, tell, sample)
             finally:
                 # some decoders crash when they are taken down
                 os._exit(0)
         os.close(tell)
+        if not sample.stat().st_size:
+            _write_sample(sample)
         taken = bool(os.read(heard, 1))
         os.close(heard)
 
 
-def _wait_for_film(link: socket.socket, tell: int) -> None:
+def _wait_for_film(link: socket.socket, tell: int, sample: Path) -> None:
+    if not select.select([link], [], [], IDLE_S)[0]:
+        _rehearse(sample)
     memory, ends, _flags, _address = socket.recv_fds(link, 16, 3)
     if memory:
         os.write(tell, b".")

@@ -30,7 +30,10 @@ from saltus.exchange.series_table import read_series, series_mean
 from saltus.exchange.tables import TableError, parse_table, read_table
 from saltus.footage import helper
 from saltus.footage.facts import FilmError
+from saltus.footage.first_picture import first_pictures
 from saltus.footage.helper import Helper, facts_json
+from saltus.footage.helper_process import _rehearse, _write_sample
+from saltus.footage.index import index
 from saltus.footage.opening import facts_of, reader_of
 from saltus.footage.reading_through import facts_here
 from saltus.footage.told_facts import facts_from
@@ -135,29 +138,44 @@ def test_the_helper_gives_the_same_facts_and_is_ended(tmp_path):
 
 def test_the_first_picture_is_given_before_the_facts(tmp_path):
     """It is the one the reader gives as frame 0, turned as the film is; what is no picture is not believed."""
-    path = tmp_path / "a.mp4"
-    encode(path, [numbered_picture(i) for i in range(20)], turn=90)
-    told = []
-    facts = finished(facts_of.steps(path, quick=True, first=True), take=told.append)
-    reader = reader_of(path, facts)
-    assert len(told) == 1
-    assert np.array_equal(told[0], reader.picture(0))
-    reader.close()
+    for size, small in ((96, 64), []), ((1920, 1080), [(640, 360, 3)]):
+        path, told = tmp_path / f"{size[0]}.mp4", []
+        encode(path, [numbered_picture(i, *size) for i in range(20)], turn=90)
+        facts = finished(facts_of.steps(path, quick=True, first=True), take=told.append)
+        reader = reader_of(path, facts)
+        assert [first.pixels.shape for first in told if not first.whole] == small
+        (whole,) = (first.pixels for first in told if first.whole)
+        assert np.array_equal(whole, reader.picture(0))
+        reader.close()
+        # made small first, and the same picture
+        for first in told[:-1]:
+            again = cv2.resize(whole, first.pixels.shape[1::-1], interpolation=cv2.INTER_AREA)
+            assert np.abs(first.pixels.astype(float) - again).mean() < 2
+    told.clear()
     (tmp_path / "no.mp4").write_bytes(b"no film")
     with pytest.raises(FilmError):
         finished(facts_of.steps(tmp_path / "no.mp4", first=True), take=told.append)
-    assert len(told) == 1
+    assert not told
     wrong = Helper()
-    for high, wide in ((-3, 5), (0, 9), (1 << 20, 1 << 20)):
+    for whole, high, wide in ((1, -3, 5), (1, 0, 9), (1, 1 << 20, 1 << 20), (0, 1 << 10, 1 << 11)):
         with pytest.raises(ValueError, match="no picture"):
-            wrong._first_picture(high, wide)
+            wrong._first_picture(whole, high, wide)
     wrong.close()
+
+
+def test_helpers_rehearse_with_a_film_as_others_are(tmp_path):
+    """What they go through while they wait has times, a small picture and a whole one."""
+    path = tmp_path / "sample.mp4"
+    _write_sample(path)
+    assert len(index(path).ticks) == 2
+    assert [whole for whole, _picture in first_pictures(path)] == [False, True]
+    _rehearse(path)
 
 
 def test_a_helper_that_dies_starves_or_hangs_is_a_sentence(tmp_path):
     """Killed, out of memory, or stuck: the film is refused with one sentence, the program goes on."""
     path = tmp_path / "a.mp4"
-    encode(path, [numbered_picture(i, 640, 480) for i in range(60)])
+    encode(path, [numbered_picture(i, 1920, 1080) for i in range(12)])
     starved = Helper(memory_bytes=300 * 1024 * 1024)
     with pytest.raises(FilmError) as caught:
         finished(starved.facts(path, None))

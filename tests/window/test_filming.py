@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QLabel, QPushBut
 
 from saltus.core.progress import Partial, Progress
 from saltus.footage.facts import FilmError
+from saltus.footage.helper import FirstPicture
 from saltus.footage.opening import facts_of
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.model import Notebook
@@ -61,7 +62,8 @@ def test_the_first_picture_of_a_film_is_seen_while_it_is_read(window, clip, qtbo
     go_on, broken = threading.Event(), False
 
     def slow(path, *_how, **_more):
-        yield Partial(numbered_picture(7))
+        yield Partial(FirstPicture(numbered_picture(7, 48, 32), whole=False))
+        yield Partial(FirstPicture(numbered_picture(7), whole=True))
         go_on.wait(20)
         yield Progress(1, 2)
         if broken:

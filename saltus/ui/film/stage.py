@@ -318,7 +318,7 @@ class FilmStage(Stage):
     def show_now(self) -> None:
         """Show the takes as they are."""
         desk = self._desk
-        coming = list(desk.opening.coming.values())
+        coming = [(film.name, film.small) for film in desk.opening.coming.values()]
         now = (*map(id, desk.notebook.takes), desk.take_id, *desk.film_problems.items(), *coming)
         if now == self._shown:
             return
