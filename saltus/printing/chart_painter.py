@@ -173,16 +173,20 @@ def free_corner(plot: Plot, chart: Chart, style: Style) -> QPointF:
         QPointF(right, low),
     ]
 
-    if not chart.points:
-        return corners[0]
-    x, y = (np.concatenate([getattr(p, axis) for p in chart.points]) for axis in ("x", "y"))
-    x, y = plot.px(x), plot.py(y)
+    places = [(plot.px(p.x), plot.py(p.y)) for p in chart.points]
 
     def hidden(corner: QPointF) -> int:
-        across = (x > corner.x() - 8) & (x < corner.x() + wide)
-        return int(np.count_nonzero(across & (y > corner.y() - 6) & (y < corner.y() + high)))
+        count = 0
+        for x, y in places:
+            across = (x > corner.x() - 8) & (x < corner.x() + wide)
+            count += int(np.count_nonzero(across & (y > corner.y() - 6) & (y < corner.y() + high)))
+        return count
 
-    return min(corners, key=hidden)
+    best, fewest = corners[0], hidden(corners[0])
+    for corner in corners[1:]:
+        if fewest and (count := hidden(corner)) < fewest:
+            best, fewest = corner, count
+    return best
 
 
 def _grid(painter: QPainter, plot: Plot, chart: Chart, style: Style, *, time_axis: bool) -> None:

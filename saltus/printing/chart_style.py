@@ -47,12 +47,12 @@ class Plot:
     def px(self, x: Any) -> Any:
         """Horizontal place of a value, or of an array of them."""
         low, high = self.x_range
-        return self.area.left() + (x - low) / (high - low) * self.area.width()
+        return self.area.left() + (x - low) * (self.area.width() / (high - low))
 
     def py(self, y: Any) -> Any:
         """Vertical place of a value, or of an array of them."""
         low, high = self.y_range
-        return self.area.bottom() - (y - low) / (high - low) * self.area.height()
+        return self.area.bottom() - (y - low) * (self.area.height() / (high - low))
 
     def value_x(self, px: float) -> float:
         """The value at a horizontal place."""

@@ -50,13 +50,12 @@ class _Cells:
     ratio: float
 
     @classmethod
-    def under(cls, painter: QPainter, x: Array, y: Array, margin: float) -> _Cells | None:
-        """Those under some places and so much round them; None where nothing of it is on the device."""
+    def under(cls, painter: QPainter, box: QRectF, margin: float) -> _Cells | None:
+        """Those under a box and so much round it; None where nothing of it is on the device."""
         device, to_device = painter.device(), painter.deviceTransform()
-        if device is None or not len(x):
+        if device is None:
             return None
         ratio = device.devicePixelRatioF()
-        box = QRectF(QPointF(float(x.min()), float(y.min())), QPointF(float(x.max()), float(y.max())))
         seen = to_device.mapRect(box.adjusted(-margin, -margin, margin, margin))
         if painter.hasClipping():
             # what is drawn just beyond the clip reaches into it
@@ -79,28 +78,35 @@ class _Cells:
 
     def columns(self, x: Array) -> NDArray[np.int64]:
         """Columns of places across; far off ones stay off."""
-        return np.floor(np.clip(self.scale * x + self.dx, -FAR, FAR)).astype(np.int64)
+        return _numbers(self.scale * x, self.dx)
 
     def rows(self, y: Array) -> NDArray[np.int64]:
         """Rows of places down."""
-        return np.floor(np.clip(self.scale * y + self.dy, -FAR, FAR)).astype(np.int64)
+        return _numbers(self.scale * y, self.dy)
 
     def fill(self, painter: QPainter, covered: Mask, colour: QColor) -> None:
         """Colour the covered cells, 0 or 255."""
         import cv2  # noqa: PLC0415  start-up time
 
         high, wide = self.part.height(), self.part.width()
-        share = cv2.resize(covered, (wide, high), interpolation=cv2.INTER_AREA).astype(np.float32)
-        share *= colour.alphaF() / 255
-        pixels = np.empty((high, wide, 4), dtype=np.uint8)
-        for i, level in enumerate((colour.blue(), colour.green(), colour.red(), 255)):
-            pixels[..., i] = np.round(share * level)
+        share = cv2.resize(covered, (wide, high), interpolation=cv2.INTER_AREA)
+        # each share of a pixel has its colour, the four bytes of which are one number
+        levels = np.array([colour.blue(), colour.green(), colour.red(), 255], dtype=np.float32)
+        shares = np.arange(256, dtype=np.float32)[:, None] * (colour.alphaF() / 255)
+        pixels = np.round(shares * levels).astype(np.uint8).view(np.uint32)[:, 0][share]
         image = QImage(pixels.tobytes(), wide, high, 4 * wide, QImage.Format.Format_ARGB32_Premultiplied)
         image.setDevicePixelRatio(self.ratio)
         painter.save()
         painter.resetTransform()
         painter.drawImage(QPointF(self.part.left(), self.part.top()) / self.ratio, image)
         painter.restore()
+
+
+def _numbers(cells: Array, shift: float) -> NDArray[np.int64]:
+    """Numbers of cells, from places in them, which are used up."""
+    cells += shift
+    np.clip(cells, -FAR, FAR, out=cells)
+    return np.floor(cells, out=cells).astype(np.int64)
 
 
 def draw_crowd(
@@ -150,16 +156,18 @@ def draw_bars_across(
 def _draw_bars(
     painter: QPainter, at: Array, one: Array, other: Array, pen: QPen, *, upright: bool, fewest: int
 ) -> None:
-    there = np.isfinite(at) & np.isfinite(one) & np.isfinite(other)
-    at, one, other = _only(there, at, one, other)
+    at, one, other = _finite(at, one, other)
     first, last = np.minimum(one, other), np.maximum(one, other)
     if len(at) < fewest:
         painter.setPen(pen)
         for a, b, c in zip(at.tolist(), first.tolist(), last.tolist(), strict=True):
             painter.drawLine(QLineF(a, b, a, c) if upright else QLineF(b, a, c, a))
         return
-    both, ends = np.concatenate([at, at]), np.concatenate([first, last])
-    cells = _Cells.under(painter, *((both, ends) if upright else (ends, both)), pen.widthF())
+    if not len(at):
+        return
+    ends = (at.min(), first.min()), (at.max(), last.max())
+    box = QRectF(*(QPointF(*(end if upright else end[::-1])) for end in ends))
+    cells = _Cells.under(painter, box, pen.widthF())
     if cells is None:
         return
     (rows, columns), width = cells.shape, pen.widthF() * cells.scale
@@ -174,6 +182,15 @@ def _draw_bars(
 def _only(some: NDArray[np.bool_], *arrays: NDArray[Any]) -> tuple[NDArray[Any], ...]:
     """The chosen of each array; the very arrays where none is left out."""
     return arrays if some.all() else tuple(one[some] for one in arrays)
+
+
+def _finite(*arrays: Array) -> tuple[Array, ...]:
+    """Each array where all of them are finite."""
+    # a sum is quick, and tells in most cases that there is nothing to leave out
+    with np.errstate(invalid="ignore", over="ignore"):
+        if math.isfinite(sum(float(one.sum()) for one in arrays)):
+            return arrays
+    return _only(np.logical_and.reduce([np.isfinite(one) for one in arrays]), *arrays)
 
 
 def _filled(
@@ -206,8 +223,11 @@ def _draw_marks(
     """Draw one mark at many places; ``draw`` draws it about the origin, and its colour counts for nothing."""
     import cv2  # noqa: PLC0415  start-up time
 
-    x, y = _only(np.isfinite(x) & np.isfinite(y), x, y)
-    cells = _Cells.under(painter, x, y, size)
+    x, y = _finite(x, y)
+    if not len(x):
+        return
+    box = QRectF(QPointF(x.min(), y.min()), QPointF(x.max(), y.max()))
+    cells = _Cells.under(painter, box, size)
     if cells is None:
         return
     side = math.ceil(1.4 * size * cells.scale) | 1

@@ -56,6 +56,13 @@ def windows(count: int, window: int) -> NDArray[np.int_]:
     return np.asarray(first[:, None] + np.arange(width))
 
 
+def window_about(count: int, window: int, at: int) -> range:
+    """Index the neighbours of one reading, see :func:`windows`."""
+    width = min(window, count)
+    first = min(max(at - width // 2, 0), count - width)
+    return range(first, first + width)
+
+
 def local_motion(t: Array, position: Array, u: Array, window: int = DEFAULT_WINDOW) -> LocalMotion:
     """Differentiate positions at the real frame times.
 

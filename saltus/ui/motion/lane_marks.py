@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QPen, QPolygonF
 
-from saltus.core.motion.local import windows
+from saltus.core.motion.local import window_about
 from saltus.core.statement import stated
 from saltus.core.wording import _
 from saltus.notebook.derived.before_after import event_found
@@ -171,7 +171,7 @@ def draw_window(
     """Shade the readings that velocity and acceleration at the cursor are taken from."""
     if not len(t):
         return
-    taken = windows(len(t), count)[int(np.argmin(np.abs(t - now)))]
+    taken = window_about(len(t), count, int(np.argmin(np.abs(t - now))))
     ground = QColor(theme.colour("cursor"))
     ground.setAlphaF(0.10)
     for name in ("velocity", "acceleration"):
