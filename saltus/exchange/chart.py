@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -155,6 +156,7 @@ class Chart:
     x_names: tuple[tuple[float, str], ...] = ()
     levels: tuple[tuple[float, float, str], ...] = ()
 
+    @cached_property
     def ranges(self) -> tuple[tuple[float, float], tuple[float, float]]:
         """Limits of both axes, with a little air around the data."""
         xs = [e for p in self.points for e in ((p.x,) if p.U_x is None else (p.x - p.U_x, p.x + p.U_x))]

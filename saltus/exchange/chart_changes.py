@@ -29,7 +29,7 @@ def changed_span(before: Chart, now: Chart) -> tuple[float, float] | None:
         The first above the second where nothing differs; None where more than that does: limits of the
         axes, curves, the number of points.
     """
-    if len(before.points) != len(now.points) or before.ranges() != now.ranges():
+    if len(before.points) != len(now.points) or before.ranges != now.ranges:
         return None
     if not _alike(replace(before, points=()), replace(now, points=())):
         return None

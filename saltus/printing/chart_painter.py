@@ -52,7 +52,7 @@ def draw_chart(
     bottom = style.tick_size + 22 if time_axis else 6.0
     bottom += style.label_size + 4 if chart.named_x else 0
     area = box.adjusted(left, 8, -12, -bottom)
-    x_range, y_range = chart.ranges() if again is None else (again.x_range, again.y_range)
+    x_range, y_range = chart.ranges if again is None else (again.x_range, again.y_range)
     plot = Plot(area, x_range, y_range)
     _ground(painter, plot, chart, style)
     _grid(painter, plot, chart, style, time_axis=time_axis)

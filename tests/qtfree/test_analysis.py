@@ -295,7 +295,7 @@ def test_ticks_are_round_and_inside(low, span, most):
 def test_ranges_leave_air():
     """The range of a graph holds points and bars, also for one point or none."""
     points = Points(np.array([1.0]), np.array([2.0]), np.array([0.5]), 0)
-    (x_low, x_high), (y_low, y_high) = Chart(Label("t"), Label("x"), (points,)).ranges()
+    (x_low, x_high), (y_low, y_high) = Chart(Label("t"), Label("x"), (points,)).ranges
     assert x_low < 1 < x_high
     assert y_low < 1.5
     assert y_high > 2.5

@@ -54,7 +54,7 @@ def test_before_and_after_are_the_sums_of_each_run():
     assert energies[1] == pytest.approx((m1 + m2) * after**2 / 2)
     assert (graph.chart.y.unit, graph.residuals.y.unit) == ("kg·m/s", "J")
     assert [bars.label for bars in graph.chart.bars] == ["before", "after"]
-    low, high = graph.chart.ranges()[1]
+    low, high = graph.chart.ranges[1]
     assert low <= 0
     assert high > 1.1 * first.y.max()
 

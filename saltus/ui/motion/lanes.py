@@ -267,13 +267,13 @@ class MotionLanes(KeyFocus, Scaled, QWidget):
         low, high = min((s or EVERYWHERE)[0] for s in spans), max((s or EVERYWHERE)[1] for s in spans)
         if low > high:
             return QRectF()
-        for name, chart in self._charts.items():
-            if free_corner(self._plots[name], chart, theme.chart) != self._plots[name].label_at:
-                return None
         plot = self._plots["position"]
         left, right = plot.px(low) - REACH_PX, plot.px(high) + REACH_PX
         if not right - left <= self.wide / 3:
             return None
+        for name, chart in self._charts.items():
+            if free_corner(self._plots[name], chart, theme.chart) != self._plots[name].label_at:
+                return None
         return QRectF(left, 0, right - left, self.high)
 
     def _paint_still(self, painter: QPainter, take: Take, body: Body) -> None:
