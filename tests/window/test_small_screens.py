@@ -1,17 +1,20 @@
 """Small screens and first visits: all is in reach, the window stands within the screen, stages are built when wanted."""
 
 import pytest
-from PyQt6.QtCore import QEvent, QObject, QRect
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtCore import QEvent, QObject, QRect, Qt
+from PyQt6.QtWidgets import QApplication, QComboBox, QPushButton, QScrollArea, QWidget
 
 from saltus.simulate.demo import demo_notebook
 from saltus.ui.app.rail import STAGES
 from saltus.ui.app.stages import NAMES
 from saltus.ui.app.warming import OF_THE_WINDOW, OF_THE_WORK, Warming
 from saltus.ui.app.window_place import arrangement, fitted, place, remember
+from saltus.ui.kit.choices import chooser, fill
 from saltus.ui.kit.settings import set_setting, setting
+from saltus.ui.kit.widgets import label, yielding
 
 FREE = QRect(0, 28, 1366, 700)
+NEVER, MARGIN = Qt.ScrollBarPolicy.ScrollBarAlwaysOff, 8
 SCROLL_AT_LARGE_TEXT = {"stopwatch"}
 
 
@@ -60,7 +63,36 @@ def test_every_stage_fits(window, size, qtbot):
                     continue
                 corner = button.mapTo(window, button.rect().topRight())
                 assert corner.x() < window.width(), (stage, button.text())
+                assert button.width() >= button.minimumSizeHint().width(), (stage, button.text())
+            for area in page.findChildren(QScrollArea):
+                if area.isVisible() and area.horizontalScrollBarPolicy() == NEVER:
+                    # what a column holds may lean into its margin, no farther
+                    assert area.widget().width() - area.viewport().width() < MARGIN, stage
     assert all(window.rail.cell(name).geometry().bottom() <= window.height() for name in STAGES)
+
+
+def painted(part, wide):
+    """A part of the window as it is painted so many px wide."""
+    part.resize(wide, 32)
+    return part.grab().toImage()
+
+
+@pytest.mark.usefixtures("window")
+def test_what_has_no_room_is_shortened():
+    """Dots stand for what is left out of a line, or of the entry of a list; of a line no mere letters are left."""
+    line, said = yielding("simulated, not a measurement"), []
+    for wide in (400, 120, 30):
+        line.resize(wide, 32)
+        said.append(line.shown())
+    assert said[0] == line.text()
+    assert said[1][-1] == "…"
+    assert line.text().startswith(said[1][:-1])
+    assert said[2] == ""
+    assert painted(line, 120) == painted(label(said[1]), 120)
+    shortened, cut = chooser("take"), QComboBox()
+    for box in (shortened, cut):
+        fill(box, [("Felt puck on a tilted drawing board", 1)])
+    assert [painted(shortened, wide) == painted(cut, wide) for wide in (400, 140)] == [True, False]
 
 
 def test_stages_are_built_when_they_are_visited(window, qtbot):

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from saltus.core.wording import _
+from saltus.ui.kit.choices import Chooser
 from saltus.ui.kit.icons import icon
 from saltus.ui.kit.plain_text import plain
 from saltus.ui.kit.scaling import scaled, sized
@@ -61,7 +62,7 @@ class TopStrip(QWidget):
         self._line = line = QFrame()
         line.setFixedSize(scaled(1), scaled(24))
         line.setStyleSheet(f"background: {theme.tokens['line']}")
-        self.takes = QComboBox()
+        self.takes = Chooser()
         self.takes.setAccessibleName(_("Take"))
         self.takes.setMinimumWidth(120)
         self.takes.setMaximumWidth(300)

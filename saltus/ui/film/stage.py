@@ -131,17 +131,17 @@ class FilmStage(Stage):
         self._column.addLayout(self._found)
         clock = Card(padding=10)
         clock.add(label(_("Clock"), "heading"))
-        self._capture = Field(_("Taken at, frames per second"), 84)
+        self._capture = Field(_("Taken at, frames per second"), 79)
         self._capture.setPlaceholderText(_("as played"))
         self._capture.entered.connect(lambda _text: self._type_clock())
-        self._rate_U = Field(_("Uncertainty of the rate, per cent"), 84)
+        self._rate_U = Field(_("Uncertainty of the rate, per cent"), 79)
         self._rate_U.entered.connect(lambda _text: self._type_clock())
         for words, field, note in (
             (_("Taken at"), self._capture, _("frames/s")),
             (_("Uncertain by ±"), self._rate_U, _("%, 95 %")),
         ):
             name = label(words, "note")
-            name.setFixedWidth(scaled(104))
+            name.setFixedWidth(scaled(86))
             clock.column.addLayout(row(name, field, label(note, "note"), stretch=3))
         clock.setToolTip(_("For slow motion: the true rate at which the camera took the frames."))
         self.check = button(_("Check the clock…"), self.check_clock, "link")
@@ -164,12 +164,12 @@ class FilmStage(Stage):
         self._column.addStretch(1)
 
     def _shutter_field(self, card: Card, words: str, tip: str) -> Field:
-        field = Field(tip, 84)
+        field = Field(tip, 79)
         field.setPlaceholderText(_("unknown"))
         field.setToolTip(plain(tip))
         field.entered.connect(lambda _text: self._type_shutter())
         name = label(words, "note")
-        name.setFixedWidth(scaled(104))
+        name.setFixedWidth(scaled(86))
         card.column.addLayout(row(name, field, label("s", "note"), stretch=3))
         return field
 

@@ -4,15 +4,33 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QComboBox, QSizePolicy
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QComboBox, QSizePolicy, QStyle, QStyleOptionComboBox, QStylePainter
 
 from saltus.ui.kit.scaling import scaled
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
 
+    from PyQt6.QtGui import QPaintEvent
     from PyQt6.QtWidgets import QAbstractButton
+
+
+class Chooser(QComboBox):
+    """A list whose chosen entry is shortened where there is no room for it."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, option, style = QStylePainter(self), QStyleOptionComboBox(), self.style()
+        self.initStyleOption(option)
+        if style is not None:
+            room = style.subControlRect(
+                QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+            )
+            option.currentText = option.fontMetrics.elidedText(
+                option.currentText, Qt.TextElideMode.ElideRight, room.width()
+            )
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
 
 def chooser(name: str, chosen: Callable[[], object] | None = None, fewest: int = 3) -> QComboBox:
@@ -27,7 +45,7 @@ def chooser(name: str, chosen: Callable[[], object] | None = None, fewest: int =
     fewest : int
         Letters that stay to be seen.
     """
-    made = QComboBox()
+    made = Chooser()
     made.setAccessibleName(name)
     made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     made.setMinimumContentsLength(fewest)

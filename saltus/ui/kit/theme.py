@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 
 from saltus.printing.fonts import load_fonts, sans
 from saltus.printing.tokens import DARK, LIGHT, SANS, look
-from saltus.ui.kit.scaling import sized, text_factor
+from saltus.ui.kit.scaling import scaled, sized, text_factor
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -106,7 +106,7 @@ QLineEdit, QSpinBox, QDoubleSpinBox, QPlainTextEdit {{ background: {card}; borde
 QLineEdit:focus, QSpinBox:focus, QPlainTextEdit:focus {{ border: 2px solid {accent}; padding: 3px 7px; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {warn}; }}
 QLineEdit:disabled {{ background: {panel}; color: {ink3}; }}
-QComboBox {{ background: {card}; border: 1px solid {line}; border-radius: 6px; padding: 4px 10px; min-height: 20px; }}
+QComboBox {{ background: {card}; border: 1px solid {line}; border-radius: 6px; padding: 4px 10px; min-height: {high}px; }}
 QComboBox:focus {{ border: 2px solid {accent}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url({chevron}); width: 12px; height: 12px; }}
@@ -156,7 +156,7 @@ def apply_theme(app: QApplication, *, dark: bool | None = None) -> None:
     tokens = theme.tokens
     from saltus.ui.kit.icons import chevron_file  # noqa: PLC0415  icons need the theme
 
-    sheet = sized(_SHEET.format(sans=SANS, chevron=chevron_file(), **tokens))
+    sheet = sized(_SHEET.format(sans=SANS, chevron=chevron_file(), high=scaled(20), **tokens))
     if sheet == app.styleSheet():
         # colours and sizes stand in it: dressing all that is on screen again would change nothing
         return

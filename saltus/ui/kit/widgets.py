@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QImage, QPainter, QPen
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QHelpEvent, QImage, QPainter, QPen
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSizePolicy,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
@@ -28,6 +29,8 @@ from saltus.ui.kit.theme import theme
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
+    from PyQt6.QtGui import QPaintEvent
+
 
 KEY_FOCUS = (
     Qt.FocusReason.TabFocusReason,
@@ -36,6 +39,8 @@ KEY_FOCUS = (
 )
 """Ways the keyboard brings focus: then it is outlined. A click needs no outline to say where it went."""
 _MORE_PIXELS = 2.0
+FEWEST_LETTERS = 10
+"""Of a line that is shortened so many are shown, or none."""
 
 
 GAP = 10
@@ -87,11 +92,46 @@ def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
     return made
 
 
-def yielding(text: str = "", kind: str = "") -> QLabel:
-    """A label that is cut off rather than push others aside; its tip holds the whole."""
-    made = label(text, kind)
-    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-    return made
+class Yielding(QLabel):
+    """A line that is shortened rather than push others aside; its tip holds the whole."""
+
+    def __init__(self, text: str, kind: str) -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setObjectName(kind)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def shown(self) -> str:
+        """What there is room for; nothing where it would be a letter or two."""
+        room = self.contentsRect().width()
+        if super().sizeHint().width() <= self.width():
+            return self.text()
+        letters = self.fontMetrics()
+        if room < FEWEST_LETTERS * letters.averageCharWidth():
+            return ""
+        return letters.elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        shown, style = self.shown(), self.style()
+        if shown == self.text() or style is None:
+            super().paintEvent(event)
+            return
+        painter = QPainter(self)
+        flags = int(self.alignment().value)
+        role = self.foregroundRole()
+        style.drawItemText(painter, self.contentsRect(), flags, self.palette(), self.isEnabled(), shown, role)
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and not self.toolTip():
+            whole = plain(self.text()) if self.shown() != self.text() else ""
+            QToolTip.showText(event.globalPos(), whole, self)
+            return True
+        return super().event(event)
+
+
+def yielding(text: str = "", kind: str = "") -> Yielding:
+    """A line that is shortened rather than push others aside; kind as of :func:`label`."""
+    return Yielding(text, kind)
 
 
 def rich(text: str = "", kind: str = "") -> QLabel:

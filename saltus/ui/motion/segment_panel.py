@@ -53,7 +53,7 @@ class SegmentPanel(Group):
         self._axis = "x"
         self._title = QHBoxLayout()
         self.column.addLayout(self._title)
-        self._family = chooser(_("What the motion is like"), self._choose_family)
+        self._family = chooser(_("What the motion is like"), self._choose_family, fewest=9)
         self.column.addLayout(row(label(_("Which model fits?"), "note"), self._family, stretch=1))
         self.models = {name: ModelCard(name, self._choose_model) for name in MODELS}
         for card in self.models.values():

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from saltus.core.motion.segment import NoFit
 from saltus.core.progress import Progress, Steps
@@ -26,6 +26,7 @@ from saltus.notebook.edits import segments as edits
 from saltus.notebook.model import Body, Segment, Take
 from saltus.ui.desk.stage import Stage
 from saltus.ui.kit.choices import chooser, fill, tick
+from saltus.ui.kit.scaling import scaled
 from saltus.ui.kit.widgets import button, label, row, yielding
 from saltus.ui.motion.event_panel import EventPanel
 from saltus.ui.motion.lanes import MotionLanes
@@ -39,11 +40,13 @@ from saltus.ui.motion.swing_charts import SwingCharts
 from saltus.ui.motion.window_chooser import WindowChooser
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QKeyEvent
+    from PyQt6.QtGui import QKeyEvent, QResizeEvent
 
     from saltus.ui.desk.desk import Desk
 
 
+NARROW = 980
+"""Of the stage at normal text, px."""
 MOST_TOLD = 4
 MOST_AT_ONCE = 1500
 """Points of longer records take longer to find than a person should wait for."""
@@ -91,23 +94,29 @@ class MotionStage(Stage):
         self.listen()
 
     def _lane_head(self) -> QHBoxLayout:
-        self._bodies = QComboBox()
-        self._bodies.setAccessibleName(_("Body"))
-        self._bodies.activated.connect(lambda i: self._desk.choose_body(self._bodies.itemData(i)))
-        self._axis = chooser(_("Coordinate"), self._choose_axis, fewest=8)
+        self._bodies = chooser(
+            _("Body"), lambda: self._desk.choose_body(self._bodies.currentData()), fewest=6
+        )
+        self._axis = chooser(_("Coordinate"), self._choose_axis, fewest=7)
         self.seen_from = SeenFrom(self._desk)
         self.seen_from.chosen.connect(self._seen_from)
         words = yielding(_("Drag over the readings to choose a segment."), "note")
         self._window = WindowChooser()
         self._window.chosen.connect(self._choose_window)
-        self._proposing = button(_("Propose segments"), self._propose, "quiet")
+        self._proposing = button(_("Propose segments"), self._propose, "link")
         self._proposing.setToolTip(_("Part the motion where it changes: rest, release, impact, flight"))
-        made = row(label(_("Lanes"), "heading"), self._bodies, self._axis, self.seen_from, words)
+        self._lanes_title = label(_("Lanes"), "heading")
+        made = row(self._lanes_title, self._bodies, self._axis, self.seen_from, words)
         made.addWidget(self._window)
         made.addWidget(self._proposing)
         made.setStretch(4, 1)
         made.setContentsMargins(16, 8, 14, 6)
         return made
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # where there is little room it goes to what can be chosen
+        self._lanes_title.setVisible(self.width() >= scaled(NARROW))
 
     def _build_column(self) -> None:
         titles = {

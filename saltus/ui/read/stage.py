@@ -56,7 +56,7 @@ class ReadStage(Stage):
         self._below = QStackedWidget()
         self._below.addWidget(self.timeline)
         self._below.addWidget(self.table)
-        self.beside(over(self.view, self._below, (414, 286)), 300)
+        self.beside(over(self.view, self._below, (414, 286)), 312)
         self.setup = FollowSetup(desk)
         self.reading = ReadingPanel(desk, self.view)
         self.followed = FollowPanel(desk, self.view, self.setup)

@@ -77,7 +77,7 @@ class LengthPanel(Group):
         self.length, self.spread = Field(_("Length"), 106), Field(_("Uncertainty, 95 %"), 106)
         self.placing = PlacingU(self._desk, _("Placing an end"), 106)
         self.ends = self.placing.field
-        self.rule = Field(_("Measured with"), 140)
+        self.rule = Field(_("Measured with"), 138)
         self.length.setPlaceholderText(_("such as 1 m"))
         self.spread.setPlaceholderText(_("such as 1 mm"))
         self.rule.setPlaceholderText(_("such as metre rod"))
@@ -93,7 +93,7 @@ class LengthPanel(Group):
         )
         for words, part, note in lines:
             name = label(words, "note")
-            name.setFixedWidth(scaled(96))
+            name.setFixedWidth(scaled(86))
             card.column.addLayout(row(name, part, label(note, "note"), stretch=3))
         self.again = button(_("Place both ends again, unseen"), self._begin_again, "link")
         card.column.addLayout(row(self.again, stretch=1))
