@@ -14,7 +14,7 @@ if [ "${1:-}" = lint ]; then
   lint
   exit
 fi
-# Three at a time on two cores, as tests wait now and then: the packages below the window with every road to Qt
+# Four at a time on two cores, as tests wait now and then: the packages below the window with every road to Qt
 # closed, the window, and what needs no test; many short parts, so that all cores have something to do to the end.
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
@@ -44,4 +44,4 @@ one() {
   return "$code"
 }
 export -f one lint
-ls "$work"/*.files | xargs -P 3 -I{} bash -c 'one {}'
+ls "$work"/*.files | xargs -P 4 -I{} bash -c 'one {}'

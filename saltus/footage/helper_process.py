@@ -34,8 +34,8 @@ BETWEEN_REPORTS_S = 0.05
 SAMPLES_TOLD = 1 << 18
 IDLE_S = 0.3
 """A helper that had nothing to do for so long rehearses."""
-LONGEST_FIRST_S = 2.0
-"""Who has all the facts waits no longer for the first picture."""
+LONGEST_ALONE_S, LONGEST_FIRST_S = 0.25, 2.0
+"""So long the first picture has both cores to itself; who has all the facts waits no longer for it."""
 
 
 def _limit(memory_bytes: int) -> None:
@@ -61,13 +61,13 @@ def _answer(out: int, kind: str, text: str) -> None:
             data = data[os.write(out, data) :]
 
 
-def _show_first(out: int, path: Path, shared: int) -> None:
+def _show_first(out: int, path: Path, shared: int, shown: threading.Event) -> None:
     """Show the first picture of a film; whoever reads it through says what is wrong with it."""
     import numpy as np  # noqa: PLC0415  start-up of a helper
 
     from saltus.footage.first_picture import first_pictures  # noqa: PLC0415  loads the decoder
 
-    with contextlib.suppress(MemoryError):
+    try:
         for whole, picture in first_pictures(path):
             start, room = ROOMS[whole]
             if picture.nbytes <= room:
@@ -76,6 +76,11 @@ def _show_first(out: int, path: Path, shared: int) -> None:
                 seen = mmap.mmap(shared, picture.nbytes, how, offset=start)
                 np.copyto(np.frombuffer(seen, dtype=np.uint8).reshape(picture.shape), picture)
                 _answer(out, "R", f"{whole:d} {picture.shape[0]} {picture.shape[1]}")
+                shown.set()
+    except MemoryError:
+        pass
+    finally:
+        shown.set()
 
 
 def _facts(path: Path, request: dict[str, Any]) -> Steps[FilmFacts]:
@@ -139,9 +144,11 @@ def _answer_to(request: dict[str, Any], out: int, shared: int) -> None:
             told = finished(_sound(out, path, request), report)
         else:
             if request["first"] and path.is_file():
-                # beside the times: whichever is there first is told first
-                first = threading.Thread(target=_show_first, args=(out, path, shared))
+                # made small before the times are read, whole beside them
+                shown = threading.Event()
+                first = threading.Thread(target=_show_first, args=(out, path, shared, shown))
                 first.start()
+                shown.wait(LONGEST_ALONE_S)
             told = facts_json(finished(_facts(path, request), report))
             if first is not None:
                 first.join(LONGEST_FIRST_S)
