@@ -106,6 +106,7 @@ class MotionStage(Stage):
         self._proposing = button(_("Propose segments"), self._propose, "link")
         self._proposing.setToolTip(_("Part the motion where it changes: rest, release, impact, flight"))
         self._lanes_title = label(_("Lanes"), "heading")
+        self._lanes_title.hide()
         made = row(self._lanes_title, self._bodies, self._axis, self.seen_from, words)
         made.addWidget(self._window)
         made.addWidget(self._proposing)
@@ -115,8 +116,9 @@ class MotionStage(Stage):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        # where there is little room it goes to what can be chosen
-        self._lanes_title.setVisible(self.width() >= scaled(NARROW))
+        # where there is little room it goes to what can be chosen; a page may be wider than its room
+        room = self.parentWidget() or self
+        self._lanes_title.setVisible(room.width() >= scaled(NARROW))
 
     def _build_column(self) -> None:
         titles = {
