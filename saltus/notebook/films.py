@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import json
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -53,14 +54,17 @@ def reference(path: Path) -> FilmRef:
 
 def remember(ref: FilmRef, path: Path) -> None:
     """Remember where a film lies, for this user only; the notebook does not say."""
-    places = _remembered()
-    places.pop(ref.sha256, None)
-    places[ref.sha256] = str(path.resolve())
-    kept = dict(list(places.items())[-MOST_REMEMBERED:])
     # not being able to remember costs only a question later
     with contextlib.suppress(OSError):
         memory_file().parent.mkdir(parents=True, exist_ok=True)
-        write_whole(memory_file(), json.dumps(kept, indent=1))
+        with memory_file().with_suffix(".lock").open("w") as turn:
+            # one after the other: many films are opened at once, by several processes
+            fcntl.flock(turn, fcntl.LOCK_EX)
+            places = _remembered()
+            places.pop(ref.sha256, None)
+            places[ref.sha256] = str(path.resolve())
+            kept = dict(list(places.items())[-MOST_REMEMBERED:])
+            write_whole(memory_file(), json.dumps(kept, indent=1))
 
 
 def _remembered() -> dict[str, str]:

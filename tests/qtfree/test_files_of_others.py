@@ -10,6 +10,7 @@ import shutil
 import subprocess
 import sys
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -317,6 +318,17 @@ def test_no_pattern_is_worse_than_linear():
     for piece in (" ", "/ ", "(", "[", "u(", "] [", " /"):
         heading("x" + piece * 100_000 + "y")
         parse_table("x" + piece * 30_000 + "y\n1\n", "a.csv")
+
+
+def test_places_of_films_opened_at_once_are_all_remembered(tmp_path, monkeypatch):
+    """However many look at films at the same time, none forgets what another has just remembered."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    films = [tmp_path / f"run-{n}.mp4" for n in range(40)]
+    for path in films:
+        path.write_bytes(path.name.encode() * 10)
+    with ThreadPoolExecutor(8) as beside:
+        refs = list(beside.map(reference, films))
+    assert [find(ref, None) for ref in refs] == films
 
 
 def test_names_of_any_bytes(tmp_path, film, monkeypatch):

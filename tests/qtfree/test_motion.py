@@ -17,7 +17,7 @@ from saltus.core.geometry.reference import ReferenceLength, plain_scale, scale_o
 from saltus.core.geometry.seen import Seen
 from saltus.core.motion.coordinates import PivotError, angle_of, path_of, radius_of
 from saltus.core.motion.expect import expected_place
-from saltus.core.motion.local import local_motion, local_motion_after
+from saltus.core.motion.local import local_motion, local_motion_after, window_about, windows
 from saltus.core.motion.models import CONSTANT_ACCELERATION, CONSTANT_VELOCITY, MODELS, REST
 from saltus.core.motion.segment import NoFit, fit_segment
 from saltus.core.quantities import exact, family
@@ -301,3 +301,10 @@ def test_models_have_units_of_their_own():
     }
     for name, units in told.items():
         assert [kind.unit(METRE).text for kind in MODELS[name].kinds] == units
+
+
+@given(st.integers(1, 40), st.integers(3, 15), st.data())
+def test_the_window_about_one_reading_is_that_of_all(count, window, data):
+    """What is shaded about the cursor is what its velocity is taken from."""
+    at = data.draw(st.integers(0, count - 1))
+    assert list(window_about(count, window, at)) == windows(count, window)[at].tolist()
