@@ -123,7 +123,8 @@ class DrawnScene:
                 canvas[:, max(math.ceil(left), 0) : max(math.floor(right) + 1, 0)] = 60.0
             canvas *= 1 + self.flicker * rng.standard_normal()
             canvas += self.noise * rng.standard_normal(canvas.shape)
-            yield np.clip(np.rint(canvas), 0, 255).astype(np.uint8)
+            # rounded and kept within what a byte holds, in one pass
+            yield cv2.add(canvas, 0.0, dtype=cv2.CV_8U)
 
     def _ground(self, rng: np.random.Generator) -> Array:
         grain = cv2.GaussianBlur(rng.standard_normal((self.height, self.width)), (0, 0), 2.5)

@@ -4,6 +4,8 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 # what is compiled for one part is there for the next
 export QT_QPA_PLATFORM=offscreen PYTHONDONTWRITEBYTECODE=
+# memory that is given back is asked for again at once, page by page: it is kept, in large pages
+export GLIBC_TUNABLES=glibc.malloc.hugetlb=1:glibc.malloc.mmap_threshold=1073741824:glibc.malloc.trim_threshold=4294967296
 lint() { # OPTIONS of mypy
   .venv/bin/ruff check -q . &&
     .venv/bin/ruff format -q --check . &&

@@ -12,8 +12,9 @@ libxcb-icccm.so.4:libxcb-icccm4 libxcb-keysyms.so.1:libxcb-keysyms1 libxcb-image
 libxcb-randr.so.0:libxcb-randr0 libxcb-render-util.so.0:libxcb-render-util0 libxcb-shape.so.0:libxcb-shape0
 libxcb-xkb.so.1:libxcb-xkb1 libxkbcommon-x11.so.0:libxkbcommon-x11-0 libX11-xcb.so.1:libx11-xcb1"
 
+# the system's own comes before any other on the path: it is what most people have, and it is built for speed
 find_python() {
-  for candidate in ${PYTHON:-} python3.11 python3 python3.12 python3.13; do
+  for candidate in ${PYTHON:-} /usr/bin/python3.11 python3.11 python3 python3.12 python3.13; do
     "$candidate" -c 'import sys, venv, ensurepip; sys.exit(not (3, 11) <= sys.version_info[:2] <= (3, 13))' \
       >/dev/null 2>&1 && { echo "$candidate"; return; }
   done
