@@ -18,6 +18,8 @@ from saltus.printing.runs_painter import draw_runs, runs_width
 from saltus.printing.tokens import look
 
 SMALL = 3.5
+WITHIN_MARK = 0.25
+"""Half a bar, px, that the smallest filled mark covers whatever its shape."""
 """Size of points that are many, px."""
 REACH_PX = 8.0
 """So far across a point, its bar and its halo may be seen."""
@@ -288,13 +290,15 @@ def _draw_bars_of(painter: QPainter, plot: Plot, points: Points, faint: QColor) 
 def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, faint: QColor) -> None:
     """Draw more points than a screen can tell apart."""
     x, y = (np.asarray(f(v), dtype=float) for f, v in ((plot.px, points.x), (plot.py, points.y)))
-    pen = QPen(faint, 1.2)
+    pen, is_open = QPen(faint, 1.2), points.hollow is not None or look(points.look).open
     if points.U is not None:
-        draw_bars(painter, x, plot.py(points.y + points.U), plot.py(points.y - points.U), pen, fewest=0)
+        half = plot.py(0.0) - plot.py(points.U)
+        at, mid, half = _seen_bars(x, y, half, is_open=is_open)
+        draw_bars(painter, at, mid - half, mid + half, pen, fewest=0)
     if points.U_x is not None:
-        draw_bars_across(
-            painter, y, plot.px(points.x - points.U_x), plot.px(points.x + points.U_x), pen, fewest=0
-        )
+        half = plot.px(points.U_x) - plot.px(0.0)
+        at, mid, half = _seen_bars(y, x, half, is_open=is_open)
+        draw_bars_across(painter, at, mid - half, mid + half, pen, fewest=0)
     if points.hollow is None:
         draw_crowd(painter, look(points.look), x, y, SMALL, colour, fewest=0)
         return
@@ -303,6 +307,16 @@ def _draw_many(painter: QPainter, plot: Plot, points: Points, colour: QColor, fa
         draw_crowd(
             painter, look(points.look), x[of_these], y[of_these], SMALL, colour, hollow=is_open, fewest=0
         )
+
+
+def _seen_bars(
+    at: np.ndarray, mid: np.ndarray, half: np.ndarray, *, is_open: bool
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Places, middles and halves of bars, px, without those that lie within their filled marks."""
+    if is_open:
+        return at, mid, half
+    longer = half > WITHIN_MARK
+    return (at, mid, half) if longer.all() else (at[longer], mid[longer], half[longer])
 
 
 def label_width(label: Label, style: Style) -> float:

@@ -3,9 +3,13 @@
 import cv2
 import numpy as np
 import pytest
-from PyQt6.QtCore import QLineF, QPointF
+from PyQt6.QtCore import QLineF, QPointF, QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
+from saltus.exchange.chart import Points
+from saltus.printing import chart_painter
+from saltus.printing.chart_painter import draw_points
+from saltus.printing.chart_style import SCREEN_LIGHT, Plot
 from saltus.printing.crowd import draw_bars, draw_bars_across, draw_crowd, draw_long_trail
 from saltus.printing.fonts import sans
 from saltus.printing.marks import draw_plates_below, draw_ring, draw_shape, draw_trail
@@ -91,6 +95,27 @@ def test_bars_and_trails_look_as_one_by_one(places):
     trail = drawn(lambda p: draw_trail(p, look(0), marks, 5.0))
     at_once = drawn(lambda p: draw_long_trail(p, look(0), x, y, 5.0))
     assert np.mean((trail < 220) != (at_once < 220)) < 0.05
+
+
+@pytest.mark.usefixtures("window")
+@pytest.mark.parametrize("number", range(4))
+def test_bars_within_their_marks_are_not_missed(number, monkeypatch):
+    """Bars so short that their filled mark covers them are left out, and no pixel is off by more than a tenth."""
+    rng = np.random.default_rng(2)
+    t, y = np.linspace(0, 1, 900), rng.normal(0, 1, 900)
+    plot = Plot(QRectF(10, 10, WIDE - 20, HIGH - 20), (0.0, 1.0), (-4.0, 4.0))
+    U = np.full(900, 0.2 * 8 / (HIGH - 20))
+    U[::300] = np.nan, 1.0, 2.0
+
+    def picture(U):
+        points = Points(t, y, U, number)
+        return drawn(lambda painter: draw_points(painter, plot, points, SCREEN_LIGHT)).astype(int)
+
+    left_out, none = picture(U), picture(np.zeros(900))
+    monkeypatch.setattr(chart_painter, "WITHIN_MARK", -1.0)
+    # at the soft edge of a mark a pixel shows a trace of the bar under it
+    assert np.abs(picture(U) - left_out).max() <= 25
+    assert (left_out - none).min() < -60
 
 
 @pytest.mark.usefixtures("window")
