@@ -6,11 +6,17 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from saltus.notebook.edits.ids import never_back
+from saltus.notebook.forgetting import forget_apart
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
     from saltus.notebook.model import Notebook
+
+
+AT_HAND = 20
+"""So many steps back and forth are gone at once. Of those farther off only the notebooks are kept: what was worked
+out from each would fill the memory (16 MB for 100,000 readings)."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +67,7 @@ class History:
             return False
         last = self._past[-1] if self._past else None
         if merge is None or last is None or last.merge != merge or self._future:
-            self._past.append(Step(name, self.present, merge))
+            self._keep(self._past, Step(name, self.present, merge))
         self._future.clear()
         self.present = notebook
         return True
@@ -71,7 +77,7 @@ class History:
         if not self._past:
             return None
         step = self._past.pop()
-        self._future.append(Step(step.name, self.present, step.merge))
+        self._keep(self._future, Step(step.name, self.present, step.merge))
         self.present = never_back(step.before, self.present)
         return step.name
 
@@ -80,9 +86,15 @@ class History:
         if not self._future:
             return None
         step = self._future.pop()
-        self._past.append(Step(step.name, self.present, None))
+        self._keep(self._past, Step(step.name, self.present, None))
         self.present = never_back(step.before, self.present)
         return step.name
+
+    @staticmethod
+    def _keep(steps: list[Step], step: Step) -> None:
+        steps.append(step)
+        if len(steps) > AT_HAND:
+            forget_apart(steps[-AT_HAND - 1].before, steps[-AT_HAND].before)
 
     def amend(self, change: Callable[[Notebook], Notebook]) -> None:
         """Change the present and all versions undo and redo lead to: what became known is no step."""

@@ -20,6 +20,11 @@ def _memory_of(part: Any) -> dict[Any, Any]:
     return memory
 
 
+def forget(part: Any) -> None:
+    """Let go all that is remembered on a part."""
+    object.__setattr__(part, "_memory", None)
+
+
 def remembered(function: Callable[..., _Out]) -> Callable[..., _Out]:
     """Keep every outcome on the first argument; the others are parts of it, by identity, or plain values."""
 

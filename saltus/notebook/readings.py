@@ -174,6 +174,10 @@ class Readings:
                 high = middle
         return min(low, len(self._chunks) - 1)
 
+    def forget(self) -> None:
+        """Let go what was worked out from the rows."""
+        vars(self).clear()
+
     def at(self, frame: int) -> Reading | None:
         """Give the reading in a frame, if there is one."""
         if not self._chunks:

@@ -4,6 +4,7 @@ import contextlib
 import json
 import os
 import stat
+import weakref
 from pathlib import Path
 
 import made
@@ -13,13 +14,14 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
+from saltus.notebook.derived.motion import body_motion, segment_fit
 from saltus.notebook.edits import readings as reading_edits
 from saltus.notebook.edits import scale as scale_edits
 from saltus.notebook.edits import segments as segment_edits
 from saltus.notebook.edits import takes as take_edits
 from saltus.notebook.films import find, missing, reference
 from saltus.notebook.geometry import Typed
-from saltus.notebook.history import History
+from saltus.notebook.history import AT_HAND, History
 from saltus.notebook.model import VERSION, Notebook
 from saltus.notebook.readings import CHUNK, Reading, ReadingError, Readings
 from saltus.notebook.schema import schema_text
@@ -130,6 +132,28 @@ def test_nudges_of_one_reading_are_one_step():
     history.do("nudge", notebook, "nudge/2")
     assert history.undo() == "nudge"
     assert history.present.take(take).body(body).readings.at(2).x == 84
+
+
+def test_what_was_worked_out_is_let_go_far_back_and_kept_at_hand():
+    """After many edits only the last steps remember what follows from them; what they share stays, undo finds all."""
+    notebook, take, body, segment = made.measured(12)
+    notebook, still = reading_edits.add_body(notebook, take, "Post")
+    notebook = reading_edits.place_reading(notebook, take, still, Reading(3, 20.0, 10.0))
+    unmoved = notebook.take(take).body(still).readings.columns
+    history, known, fits = History(notebook), [], []
+    for i in range(3 * AT_HAND):
+        now = history.present.take(take)
+        known.append(weakref.ref(body_motion(now, now.body(body))))
+        fits.append(segment_fit(now, now.segment(segment)).variables)
+        moved = reading_edits.place_reading(history.present, take, body, Reading(4, 80.0 + i, 200.0))
+        history.do("place", moved)
+    assert [one() is not None for one in known] == [False] * 2 * AT_HAND + [True] * AT_HAND
+    assert history.present.take(take).body(still).readings.columns is unmoved
+    for fit in fits[::-1]:
+        history.undo()
+        now = history.present.take(take)
+        assert np.array_equal(segment_fit(now, now.segment(segment)).variables, fit)
+    assert history.present is notebook
 
 
 def test_edits_leave_what_they_do_not_name():
