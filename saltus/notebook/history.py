@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
 
 AT_HAND = 20
-"""So many steps back and forth are gone at once. Of those farther off only the notebooks are kept: what was worked
-out from each would fill the memory (16 MB for 100,000 readings)."""
+"""So many steps back and forth are gone at once. Of those farther off only the notebooks are kept: what was
+worked out from each would fill the memory (16 MB for 100,000 readings)."""
 
 
 @dataclass(frozen=True)
