@@ -1,4 +1,4 @@
-"""What was worked out from versions of a notebook long left behind is let go; they are worked out anew if need be."""
+"""What was worked out from versions of a notebook long left behind is let go, and worked out anew if need be."""
 
 from __future__ import annotations
 
