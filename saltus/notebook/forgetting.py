@@ -1,4 +1,4 @@
-"""What was worked out from versions of a notebook long left behind is let go, and worked out anew if need be."""
+"""What was worked out from versions of a notebook long left behind is let go: it can be worked out anew."""
 
 from __future__ import annotations
 
