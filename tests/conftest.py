@@ -1,6 +1,5 @@
 """Every test runs without a display, without the network, and with a home of its own."""
 
-import gc
 import os
 import sys
 from pathlib import Path
@@ -12,9 +11,6 @@ from hypothesis import settings
 settings.register_profile("same", derandomize=True, database=None, deadline=None)
 settings.register_profile("new", database=None, deadline=None)
 settings.load_profile(os.environ.get("SALTUS_EXAMPLES", "same"))
-
-# what is made here is mostly done with at once: looking for circles less often spares a twentieth of the time
-gc.set_threshold(50_000, 20, 50)
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parent))

@@ -8,7 +8,6 @@ import os
 import stat
 from pathlib import Path
 from typing import TYPE_CHECKING
-from uuid import uuid4
 
 from saltus.files.sentences import say
 
@@ -55,7 +54,7 @@ def whole(path: Path) -> Iterator[Path]:
 def part_beside(path: Path) -> Path:
     """A fresh name in the same folder, with the same ending."""
     stem = os.fsdecode(os.fsencode(path.name)[:LONGEST_NAME])
-    return path.with_name(f".{stem}.{uuid4().hex[:12]}{PART}{path.suffix[:20]}")
+    return path.with_name(f".{stem}.{os.urandom(6).hex()}{PART}{path.suffix[:20]}")
 
 
 def write_whole(path: Path, data: bytes | str) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import faulthandler
-import platform
 import sys
 import threading
 import traceback
@@ -38,6 +37,8 @@ def log_file() -> Path:
 
 def report_text() -> str:
     """Everything worth telling about troubles so far; the home folder is not named."""
+    import platform  # noqa: PLC0415  start-up time
+
     try:
         log = log_file().read_text(encoding="utf-8", errors="replace")[-LONGEST_LOG:]
     except OSError:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 from dataclasses import dataclass
@@ -44,9 +43,10 @@ def recent_file() -> Path:
 
 def picture_file(path: Path) -> Path:
     """Where the picture of a notebook is kept, for the start page."""
-    return (
-        user_cache_path("saltus") / "pictures" / f"{hashlib.sha256(os.fsencode(path)).hexdigest()[:24]}.png"
-    )
+    import hashlib  # noqa: PLC0415  start-up time
+
+    name = hashlib.sha256(os.fsencode(path)).hexdigest()[:24]
+    return user_cache_path("saltus") / "pictures" / f"{name}.png"
 
 
 def recent_notebooks() -> list[Recent]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-from html import escape
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QIODevice, QSize
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from saltus.core.notation.line import as_text
 from saltus.printing.formula_painter import formula_image, lay
+from saltus.ui.kit.plain_text import escaped
 from saltus.ui.kit.scaling import Scaled, scaled
 from saltus.ui.kit.theme import theme
 
@@ -36,7 +36,7 @@ class FormulaLabel(Scaled, QWidget):
         self.setVisible(box is not None)
         words = as_text(box) if box is not None else ""
         self.setAccessibleName(words)
-        self.setToolTip(escape(words))
+        self.setToolTip(escaped(words))
         self.updateGeometry()
         self.update()
 
@@ -68,13 +68,13 @@ class FormulaLabel(Scaled, QWidget):
 def formula_tip(words: str, box: Box | None) -> str:
     """A tip with words and, below them, a set formula as a picture."""
     if box is None:
-        return f"<p>{escape(words)}</p>"
+        return f"<p>{escaped(words)}</p>"
     image, laid = formula_image(box, SIZE, theme.colour("ink"))
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(buffer, "PNG")
     data = base64.b64encode(bytes(buffer.data().data())).decode()
     wide, high = round(laid.wide) + 4, round(laid.up + laid.down) + 4
-    size = f"width='{wide}' height='{high}' alt='{escape(as_text(box))}'"
+    size = f"width='{wide}' height='{high}' alt='{escaped(as_text(box))}'"
     picture = f"<img src='data:image/png;base64,{data}' {size}/>"
-    return f"<p>{escape(words)}</p><p>{picture}</p>"
+    return f"<p>{escaped(words)}</p><p>{picture}</p>"

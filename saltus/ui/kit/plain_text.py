@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
@@ -14,12 +13,19 @@ if TYPE_CHECKING:
 LONGEST = 2_000
 
 
+def escaped(text: str) -> str:
+    """Text for a place where markup is followed, and none of it is."""
+    from html import escape  # noqa: PLC0415  start-up time
+
+    return escape(text)
+
+
 def plain(text: str) -> str:
     """Text for a tip, where Qt guesses whether it is markup: it never is."""
     text = text[:LONGEST]
     if not Qt.mightBeRichText(text):  # type: ignore[attr-defined]
         return text
-    return f"<span style='white-space: pre-wrap'>{escape(text)}</span>"
+    return f"<span style='white-space: pre-wrap'>{escaped(text)}</span>"
 
 
 def message_box(parent: QWidget, text: str, more: str = "") -> QMessageBox:
