@@ -112,12 +112,15 @@ class DrawnScene:
         rng = np.random.default_rng(self.seed)
         ground = self._ground(rng)
         faces = [_face(body) for body in self.bodies]
-        others = [_face(replace(body, seed=body.seed + 500))[0] for body in self.bodies]
+        others = [
+            _face(replace(body, seed=body.seed + 500))[0] if body.changed is not None else None
+            for body in self.bodies
+        ]
         for i in range(self.frames):
             canvas = ground.copy()
             for body, (face, cover), other in zip(self.bodies, faces, others, strict=True):
-                share = 0.0 if body.changed is None else float(body.changed[i])
-                seen = face if not share else (1 - share) * face + share * other
+                share = 0.0 if other is None else float(body.changed[i])
+                seen = (1 - share) * face + share * other if share else face
                 _lay(canvas, body, (seen, cover), i, self.exposure)
             for left, right in self.posts:
                 canvas[:, max(math.ceil(left), 0) : max(math.floor(right) + 1, 0)] = 60.0
