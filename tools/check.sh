@@ -28,7 +28,7 @@ deal() { # FOLDER PARTS NAME: files by size, so that the parts take about as lon
   done
 }
 deal tests/window 5 b-window
-deal tests/qtfree 8 c-below
+deal tests/qtfree 10 c-below
 # what takes longest in one piece is begun first
 touch "$work/a-lint.files"
 one() {
